@@ -1,0 +1,153 @@
+"""A membrane machine and what it does with the sap at hand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .. import sugar
+from ..arrays import checked
+from ..errors import Inconsistent
+
+ARRANGEMENTS = ("mixed loop", "stages", "batch")
+
+
+@dataclass(frozen=True)
+class Machine:
+    """A membrane machine.
+
+    elements : number of membrane elements
+    area_m2 : membrane area of one element
+    permeability : a, m³/s of permeate per m² and Pa of net pressure at 25 °C, clean
+    sigma : what the effective osmotic pressure is above the sugar's own (minerals, polarization)
+    fouling_per_m3 : k, falling of the flux per m³ of permeate through one element since the wash
+    arrangement : "mixed loop" (recirculation: all membrane sees the concentrate), "stages" (plug flow through
+        `stages` in series) or "batch" (over a tank, `passes` times)
+    pressure_pa : working pressure over the membrane, which is also its limit
+    max_brix : highest concentrate that the maker allows
+    feed_min_m3_s, feed_max_m3_s : flow limits of the feed
+    pump_efficiency, recirculation_w : for the power
+    passage : share s of sugar that passes, as in `B_c/B_f = (Q_f/Q_c)^(1−s)`
+    hold_up_m3 : liquid held by housings and pipes
+    rinse_before, wash_fill, rinse_after : permeate of a wash in hold-ups
+    wash_s : time that a wash takes
+    wash_below : fouled over clean flow under which a wash is due
+    """
+
+    elements: int
+    area_m2: float = 37.16
+    permeability: float = 3.3e-3 / 3600 / 1e5
+    sigma: float = 1.2
+    fouling_per_m3: float = 0.03 / (1000 * 3.785411784e-3)
+    arrangement: str = "mixed loop"
+    stages: int = 1
+    passes: int = 1
+    pressure_pa: float = 450 * 6894.757
+    max_brix: float = 22.0
+    feed_min_m3_s: float = 0.0
+    feed_max_m3_s: float = 1.0
+    pump_efficiency: float = 0.6
+    recirculation_w: float = 0.0
+    passage: float = 0.0
+    hold_up_m3: float = 0.15
+    rinse_before: float = 5.0
+    wash_fill: float = 1.0
+    rinse_after: float = 9.0
+    wash_s: float = 5400.0
+    wash_below: float = 0.85
+
+    def __post_init__(self) -> None:
+        checked("elements", self.elements, 1, 500)
+        checked("area_m2", self.area_m2, 0.1, 100.0, "m²")
+        checked("permeability", self.permeability, 1e-13, 1e-9, "m/s/Pa")
+        checked("sigma", self.sigma, 0.8, 3.0)
+        checked("fouling_per_m3", self.fouling_per_m3, 0.0, 1.0, "1/m³")
+        checked("pressure_pa", self.pressure_pa, 1e5, 1e7, "Pa")
+        checked("max_brix", self.max_brix, 2.0, 45.0, "°Brix")
+        checked("pump_efficiency", self.pump_efficiency, 0.1, 0.95)
+        checked("passage", self.passage, 0.0, 0.2)
+        checked("stages", self.stages, 1, 12)
+        checked("passes", self.passes, 1, 50)
+        if self.arrangement not in ARRANGEMENTS:
+            raise Inconsistent("arrangement", f"arrangement {self.arrangement!r} is not one of {', '.join(ARRANGEMENTS)}")
+        if self.feed_min_m3_s > self.feed_max_m3_s:
+            raise Inconsistent("feed_min_m3_s", "the least feed flow is above the greatest")
+
+    @property
+    def series(self) -> int:
+        """Steps that the sap goes through one after another: stages, or passes over the tank."""
+        return {"mixed loop": 1, "stages": self.stages, "batch": self.passes}[self.arrangement]
+
+
+@dataclass(frozen=True)
+class MembraneState:
+    """Permeate since the last wash, m³, through the whole machine."""
+
+    permeate_since_wash_m3: float = 0.0
+
+
+@dataclass(frozen=True)
+class Flows:
+    """Volume flows, m³/s, and electric power, W."""
+
+    feed_m3_s: float
+    concentrate_m3_s: float
+    permeate_m3_s: float
+    power_w: float
+
+
+def power(machine: Machine, feed_m3_s: float | np.ndarray, pressure_pa: float) -> float | np.ndarray:
+    """Electric power in W: `ΔP·V/(recovery·η)`, which is pressure times feed over η, plus recirculation."""
+    return pressure_pa * feed_m3_s / machine.pump_efficiency + machine.recirculation_w
+
+
+def volume_ratio(feed_brix: float, target_brix: float, temp_c: float, passage: float = 0.0) -> float:
+    """Feed volume for one volume of concentrate, by mass of sugar: `(c_c/c_f)^(1/(1−s))`."""
+    sugar_in = sugar.density(feed_brix, temp_c) * feed_brix
+    sugar_out = sugar.density(target_brix, temp_c) * target_brix
+    return float((sugar_out / sugar_in) ** (1.0 / (1.0 - passage)))
+
+
+def run_rate(
+    machine: Machine, state: MembraneState, feed_brix: float, target_brix: float, temp_c: float,
+    pressure_pa: float | None = None,
+) -> tuple[Flows | None, str]:
+    """What flows when the machine takes sap of `feed_brix` to `target_brix`.
+
+    Parameters
+    ----------
+    state : fouling since the last wash
+    feed_brix, target_brix : °Brix, target above feed
+    temp_c : of the sap, 0..45 °C
+    pressure_pa : over the membrane; the machine's own when None
+
+    Returns (flows, "") or (None, the reason why the target is out of reach). Raises OutOfRange for values
+    that no sap has.
+    """
+    from .flux import clean_permeate_flow, fouling_ratio
+
+    feed = float(checked("feed_brix", feed_brix, 0.2, 45.0, "°Brix"))
+    target = float(checked("target_brix", target_brix, 0.2, 45.0, "°Brix"))
+    temp = float(checked("temp_c", temp_c, 0.0, 45.0, "°C"))
+    pressure = float(checked("pressure_pa", machine.pressure_pa if pressure_pa is None else pressure_pa, 1e5, 1e7, "Pa"))
+    if target <= feed:
+        return None, f"{target:g} °Brix is not above the sap's own {feed:g}"
+    if target > machine.max_brix:
+        return None, f"{target:g} °Brix is above this machine's limit of {machine.max_brix:g}"
+    if pressure > machine.pressure_pa * (1 + 1e-9):
+        return None, f"{pressure / 1e5:.1f} bar is above this machine's {machine.pressure_pa / 1e5:.1f} bar"
+    permeate = float(clean_permeate_flow(machine, feed, target, temp, pressure))
+    permeate *= float(fouling_ratio(machine, state.permeate_since_wash_m3))
+    if permeate <= 0:
+        return None, f"osmotic pressure at {target:g} °Brix is more than {pressure / 1e5:.1f} bar can overcome"
+    ratio = volume_ratio(feed, target, temp, machine.passage)
+    intake = permeate * ratio / (ratio - 1.0)
+    if intake > machine.feed_max_m3_s:
+        permeate, intake = permeate * machine.feed_max_m3_s / intake, machine.feed_max_m3_s
+    if intake < machine.feed_min_m3_s:
+        return None, (
+            f"the feed would be {intake * 6e4:.2g} L/min, below the {machine.feed_min_m3_s * 6e4:.2g} that keeps "
+            "the membrane swept"
+        )
+    return Flows(intake, intake - permeate, permeate, float(power(machine, intake, pressure))), ""

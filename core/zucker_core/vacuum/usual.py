@@ -1,0 +1,60 @@
+"""What each vacuum sensor should show now: the model under today's conditions."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..units import ATMOSPHERE_PA, PA_PER_INHG
+from .network import Network
+from .pump import HeldPressure
+from .steady import steady
+
+NOISE_PA = 0.10 * PA_PER_INHG
+RESISTANCE_SHARE = 0.20
+"""How far the drop from pump to sensor may be off: pipes 15 %, branches 25 %, backgrounds 5 % (docs: models, section 2)."""
+SHIFT_PA = 0.04 * PA_PER_INHG
+
+
+@dataclass(frozen=True)
+class Usual:
+    """Expected vacuum (Pa below the atmosphere) and one standard deviation, by sensor tag."""
+
+    vacuum_pa: dict[str, float]
+    spread_pa: dict[str, float]
+
+
+def usual(
+    network: Network,
+    pump_vacuum_pa: float | None = None,
+    sap_rate: float = 0.0,
+    temp_c: float = 3.0,
+    *,
+    offsets_pa: Mapping[str, float] | None = None,
+    noise_pa: float = NOISE_PA,
+    atmosphere_pa: float = ATMOSPHERE_PA,
+) -> Usual:
+    """The model's answer at each sensor of the network.
+
+    Parameters
+    ----------
+    pump_vacuum_pa : the pump's present vacuum by its gauge, Pa below the atmosphere; None takes
+        the pump's own curve, which is how the pump's gauge itself is judged
+    sap_rate : sap of one tap, m³/s
+    temp_c : of the air in the lines
+    offsets_pa : learned offset of each sensor, added to the model
+    noise_pa : one standard deviation of a reading
+
+    The spread holds the reading's noise, a common shift and what the pipes' resistance may be off by.
+    """
+    held = None if pump_vacuum_pa is None else HeldPressure(max(atmosphere_pa - pump_vacuum_pa, 100.0))
+    state = steady(network, None, sap_rate, pump=held, temp_k=273.15 + temp_c, atmosphere_pa=atmosphere_pa)
+    vacuum = state.vacuum_pa
+    values, spreads = {}, {}
+    for tag, node in network.sensors.items():
+        values[tag] = float(vacuum[node]) + (offsets_pa or {}).get(tag, 0.0)
+        drop = abs(float(vacuum[0] - vacuum[node]))
+        spreads[tag] = float(np.sqrt(noise_pa**2 + SHIFT_PA**2 + (RESISTANCE_SHARE * drop) ** 2))
+    return Usual(values, spreads)
