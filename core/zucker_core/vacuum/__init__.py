@@ -5,9 +5,9 @@ from .loss import Loss, loss
 from .network import Line, Network, Node
 from .pump import CurvePump, HeldPressure, Pump, TablePump, pump_from_properties
 from .steady import Steady, steady
-from .usual import Usual, usual
+from .usual import NOISE_PA, RESISTANCE_SHARE, SHIFT_PA, Usual, usual
 
 __all__ = [
-    "CurvePump", "HeldPressure", "Line", "Loss", "Network", "Node", "Pump", "Steady", "TablePump", "Usual",
+    "NOISE_PA", "RESISTANCE_SHARE", "SHIFT_PA", "CurvePump", "HeldPressure", "Line", "Loss", "Network", "Node", "Pump", "Steady", "TablePump", "Usual",
     "choked_flow", "hole_size", "leak_size", "loss", "pump_from_properties", "steady", "subsonic_factor", "usual",
 ]

@@ -34,7 +34,10 @@ class Node:
 
 @dataclass(frozen=True)
 class Line:
-    """A pipe from its downstream node (`from_tag`, towards the pump) to its upstream node (`to_tag`)."""
+    """A pipe from its downstream node (`from_tag`, towards the pump) to its upstream node (`to_tag`).
+
+    `main` names the mainline that it is part of, laterals included; empty on conductors.
+    """
 
     tag: str
     kind: str
@@ -45,6 +48,7 @@ class Line:
     taps: int = 0
     installed: int | None = None
     wet_dry: str | None = None
+    main: str = ""
     coordinates: tuple[tuple[float, float], ...] = ()
 
 
@@ -182,6 +186,22 @@ class Network:
         return begun - ended[..., self._ended]
 
     @cached_property
+    def mains(self) -> dict[str, list[int]]:
+        """Nodes of each mainline with its laterals, by name, in preorder. Lines without a name are counted to
+        the first unnamed mainline below them, under its tag."""
+        names = [""] * len(self)
+        grouped: dict[str, list[int]] = {}
+        for i, line in enumerate(self.lines):
+            if line is None:
+                continue
+            names[i] = line.main or (names[self.parent[i]] if line.kind != "conductor" else "")
+            if not names[i] and line.kind != "conductor":
+                names[i] = line.tag
+            if names[i]:
+                grouped.setdefault(names[i], []).append(i)
+        return grouped
+
+    @cached_property
     def distance_m(self) -> np.ndarray:
         """Length of pipe from the pump to each node, m."""
         return self.path_sum(self.length_m)
@@ -236,7 +256,7 @@ class Network:
             properties = {
                 "kind": line.kind, "tag": line.tag, "from": line.from_tag, "to": line.to_tag,
                 "inner_diameter_mm": line.inner_diameter_m * 1e3, "length_m": line.length_m, "taps": line.taps,
-                "installed": line.installed, "wet_dry": line.wet_dry,
+                "installed": line.installed, "wet_dry": line.wet_dry, "main": line.main or None,
             }
             coordinates = [list(point) for point in line.coordinates]
             features.append(_feature("LineString", coordinates, {k: v for k, v in properties.items() if v is not None}))
@@ -275,5 +295,5 @@ def _line(tag: str, properties: Mapping[str, Any], coordinates: Sequence[Any]) -
         inner_diameter_m=_finite("inner_diameter_mm", properties["inner_diameter_mm"]) / 1e3,
         length_m=path_length(points) if length is None else _finite("length_m", length),
         taps=int(properties.get("taps") or 0), installed=properties.get("installed"),
-        wet_dry=properties.get("wet_dry"), coordinates=points,
+        wet_dry=properties.get("wet_dry"), main=str(properties.get("main") or ""), coordinates=points,
     )

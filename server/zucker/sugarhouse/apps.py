@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class SugarhouseConfig(AppConfig):
+    name = "zucker.sugarhouse"
