@@ -4,10 +4,10 @@ from .airflow import choked_flow, hole_size, leak_size, subsonic_factor
 from .loss import Loss, loss
 from .network import Line, Network, Node
 from .pump import CurvePump, HeldPressure, Pump, TablePump, pump_from_properties
-from .steady import Steady, steady
+from .steady import BACKGROUND_SCFM_PER_TAP, Steady, steady
 from .usual import NOISE_PA, RESISTANCE_SHARE, SHIFT_PA, Usual, usual
 
 __all__ = [
-    "NOISE_PA", "RESISTANCE_SHARE", "SHIFT_PA", "CurvePump", "HeldPressure", "Line", "Loss", "Network", "Node", "Pump", "Steady", "TablePump", "Usual",
+    "BACKGROUND_SCFM_PER_TAP", "NOISE_PA", "RESISTANCE_SHARE", "SHIFT_PA", "CurvePump", "HeldPressure", "Line", "Loss", "Network", "Node", "Pump", "Steady", "TablePump", "Usual",
     "choked_flow", "hole_size", "leak_size", "loss", "pump_from_properties", "steady", "subsonic_factor", "usual",
 ]

@@ -1,0 +1,60 @@
+"""`manage.py load_demo FOLDER`: the demo's operations, people, history and clock."""
+
+from __future__ import annotations
+
+import json
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandParser
+from django.db import transaction
+from django.db.models import Max
+
+from .... import clock
+from ....people.actions.found_operation import add_member, found_operation
+from ....people.models import Operation, Role
+from ....season.actions.take_weather import take_weather
+from ....telemetry.actions.load_history import load_history
+from ....telemetry.actions.register_device import register_device
+from ....telemetry.models import Sensor
+from ....woods.actions.survey_network import survey_network
+from ....woods.models import Bush
+from ...actions.import_run import import_run
+from ...actions.set_up_house import set_up_house
+
+
+class Command(BaseCommand):
+    help = "Load the demo, or wake its clock where it stopped"
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("folder", type=Path)
+        parser.add_argument("--pace", type=float, default=1.0, help="seconds of the demo's clock for a real one")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        for folder in sorted(options["folder"].iterdir()):
+            facts = json.loads((folder / "operation.json").read_text())
+            if not Operation.objects.filter(slug=facts["slug"]).exists():
+                self._load(folder, facts)
+        stopped = Sensor.objects.aggregate(last=Max("last_at"))["last"]
+        clock.set_to(stopped or datetime.fromisoformat(facts["start"]), options["pace"])
+
+    @transaction.atomic
+    def _load(self, folder: Path, facts: dict[str, Any]) -> None:
+        operation = found_operation({key: facts[key] for key in ("slug", "name", "place", "zone", "elevation_m", "currency")})
+        units = "metric" if facts["metric"] else "us"
+        people = [add_member(operation, name, facts["password"], Role(role), units=units) for name, role in facts["people"]]
+        register_device(operation, "gateway and controller", facts["token"])
+        Sensor.objects.bulk_create([Sensor(operation=operation, **sensor) for sensor in facts["sensors"]])
+        for bush in facts["bushes"]:
+            row = Bush.objects.create(
+                operation=operation, slug=bush["slug"], name=bush["name"], hauled=bush.get("hauled", False),
+                taps=bush.get("taps", 0), contours=bush.get("contours", []))
+            if "geojson" in bush:
+                survey_network(row, bush["geojson"])
+        set_up_house(operation, facts["equipment"])
+        take_weather(operation, (folder / "weather.csv").read_text())
+        count = load_history(operation, folder / "readings.csv")
+        for run in facts["runs"]:
+            import_run(operation, people[0], run)
+        self.stdout.write(f"{operation.name}: {count:,} readings, {len(facts['runs'])} runs")
