@@ -36,14 +36,14 @@ class TakenHours(Schema):
     hours: int
 
 
-@router.get("/weather", response={200: WeatherOut, REFUSALS: Errors})
+@router.get("/operations/{operation}/weather", response={200: WeatherOut, REFUSALS: Errors})
 def read_weather(request: HttpRequest, operation: Slug) -> dict[str, Any]:
     """The coming 36 hours."""
     return weather_ahead(operation_for(request, operation))
 
 
 @router.post(
-    "/weather", response={200: TakenHours, REFUSALS: Errors},
+    "/operations/{operation}/weather", response={200: TakenHours, REFUSALS: Errors},
     openapi_extra={"requestBody": {"required": True, "content": {"text/csv": {"schema": {"type": "string"}}}}},
 )
 def post_weather(request: HttpRequest, operation: Slug) -> dict[str, Any]:

@@ -72,7 +72,7 @@ class LineOut(Schema):
     barrels: BarrelsStation
 
 
-@router.get("/line", response={200: LineOut, REFUSALS: Errors})
+@router.get("/operations/{operation}/line", response={200: LineOut, REFUSALS: Errors})
 def read_line(request: HttpRequest, operation: Slug) -> Facts:
     """The five stations' headline figures."""
     return line.line_now(operation_for(request, operation))
@@ -194,13 +194,13 @@ class CompareOut(Schema):
     frontier: list[int]
 
 
-@router.get("/tonight", response={200: TonightOut, REFUSALS: Errors})
+@router.get("/operations/{operation}/tonight", response={200: TonightOut, REFUSALS: Errors})
 def read_tonight(request: HttpRequest, operation: Slug) -> Facts:
     """What is assumed for tonight, from tanks, equipment and prices."""
     return tonight.assumptions_now(operation_for(request, operation))
 
 
-@router.post("/tonight/compare", response={200: CompareOut, REFUSALS: Errors})
+@router.post("/operations/{operation}/tonight/compare", response={200: CompareOut, REFUSALS: Errors})
 def compare_targets(request: HttpRequest, operation: Slug, payload: Assumptions) -> Facts:
     """What each target Brix would mean. Nothing is kept."""
     return tonight.compare(operation_for(request, operation), payload.dict())
@@ -211,7 +211,7 @@ class ChooseIn(Strict):
     target_brix: Annotated[float, _between(0, 45)]
 
 
-@router.post("/tonight/plan", response={201: ChosenPlan, REFUSALS: Errors})
+@router.post("/operations/{operation}/tonight/plan", response={201: ChosenPlan, REFUSALS: Errors})
 def choose_target(request: HttpRequest, operation: Slug, payload: ChooseIn) -> Status:
     """Choose one target as tonight's plan."""
     place = operation_for(request, operation, Role.CREW)
@@ -318,7 +318,7 @@ class BoilOut(Schema):
     next: NextOut
 
 
-@router.get("/boil", response={200: BoilOut, REFUSALS: Errors})
+@router.get("/operations/{operation}/boil", response={200: BoilOut, REFUSALS: Errors})
 def read_boil(request: HttpRequest, operation: Slug) -> Facts:
     """Everything beside the pan."""
     return boil.boil_now(operation_for(request, operation))
@@ -366,7 +366,7 @@ class RunOut(Schema):
     closing: ClosingOut | None
 
 
-@router.get("/runs", response={200: list[RunOut], REFUSALS: Errors})
+@router.get("/operations/{operation}/runs", response={200: list[RunOut], REFUSALS: Errors})
 def list_runs(request: HttpRequest, operation: Slug) -> list[Facts]:
     """All runs, the newest first."""
     place = operation_for(request, operation)
@@ -374,7 +374,7 @@ def list_runs(request: HttpRequest, operation: Slug) -> list[Facts]:
     return [closing.summary(place, run) for run in runs]
 
 
-@router.post("/runs", response={201: RunOut, REFUSALS: Errors})
+@router.post("/operations/{operation}/runs", response={201: RunOut, REFUSALS: Errors})
 def begin_run(request: HttpRequest, operation: Slug, payload: StartIn) -> Status:
     """Start a run, by a plan if one is named."""
     place = operation_for(request, operation, Role.CREW)
@@ -386,7 +386,7 @@ def begin_run(request: HttpRequest, operation: Slug, payload: StartIn) -> Status
     return Status(201, closing.summary(place, start_run(place, person_of(request), plan)))
 
 
-@router.get("/runs/{number}", response={200: RunOut, REFUSALS: Errors})
+@router.get("/operations/{operation}/runs/{number}", response={200: RunOut, REFUSALS: Errors})
 def read_run(request: HttpRequest, operation: Slug, number: Id) -> Facts:
     """One run."""
     place = operation_for(request, operation)
@@ -397,7 +397,7 @@ class BoilingPointIn(Strict):
     water_boiling_c: Annotated[float, _between(86, 104.5)]
 
 
-@router.post("/runs/{number}/boiling-point", response={200: Drawoff, REFUSALS: Errors})
+@router.post("/operations/{operation}/runs/{number}/boiling-point", response={200: Drawoff, REFUSALS: Errors})
 def measure_boiling_point(request: HttpRequest, operation: Slug, number: Id, payload: BoilingPointIn) -> Facts:
     """The boiling point of water as the pan's own thermometer shows it today."""
     place = operation_for(request, operation, Role.CREW)
@@ -415,7 +415,7 @@ class DrawIn(Strict):
     set_c: Annotated[float, _between(85, 125)]
 
 
-@router.post("/runs/{number}/draws", response={201: DrawOut, REFUSALS: Errors})
+@router.post("/operations/{operation}/runs/{number}/draws", response={201: DrawOut, REFUSALS: Errors})
 def add_draw(request: HttpRequest, operation: Slug, number: Id, payload: DrawIn) -> Status:
     """Record a draw; answers with its true Brix and what to do about it."""
     place = operation_for(request, operation, Role.CREW)
@@ -423,7 +423,7 @@ def add_draw(request: HttpRequest, operation: Slug, number: Id, payload: DrawIn)
     return Status(201, boil.draw_out(place, draw))
 
 
-@router.delete("/runs/{number}/draws/{draw}", response={204: None, REFUSALS: Errors})
+@router.delete("/operations/{operation}/runs/{number}/draws/{draw}", response={204: None, REFUSALS: Errors})
 def remove_draw(request: HttpRequest, operation: Slug, number: Id, draw: Id) -> Status:
     """Undo a draw."""
     place = operation_for(request, operation, Role.CREW)
@@ -439,7 +439,7 @@ class EntryIn(Strict):
     text: Text = ""
 
 
-@router.post("/runs/{number}/entries", response={201: EntryOut, REFUSALS: Errors})
+@router.post("/operations/{operation}/runs/{number}/entries", response={201: EntryOut, REFUSALS: Errors})
 def add_entry(request: HttpRequest, operation: Slug, number: Id, payload: EntryIn) -> Status:
     """Write a line in the run's log."""
     place = operation_for(request, operation, Role.CREW)
@@ -448,7 +448,7 @@ def add_entry(request: HttpRequest, operation: Slug, number: Id, payload: EntryI
                         "text": entry.text})
 
 
-@router.delete("/runs/{number}/entries/{entry}", response={204: None, REFUSALS: Errors})
+@router.delete("/operations/{operation}/runs/{number}/entries/{entry}", response={204: None, REFUSALS: Errors})
 def remove_entry(request: HttpRequest, operation: Slug, number: Id, entry: Id) -> Status:
     """Undo a line of the log."""
     place = operation_for(request, operation, Role.CREW)
@@ -496,7 +496,7 @@ class CloseIn(Measures):
     labour_h: Annotated[float, _between(0, 1000)] | None = None
 
 
-@router.get("/runs/{number}/measures", response={200: list[MeasureIO], REFUSALS: Errors})
+@router.get("/operations/{operation}/runs/{number}/measures", response={200: list[MeasureIO], REFUSALS: Errors})
 def read_measures(request: HttpRequest, operation: Slug, number: Id) -> list[Facts]:
     """A closed run's measures; for an open one what sensors and draws suggest."""
     place = operation_for(request, operation)
@@ -506,14 +506,14 @@ def read_measures(request: HttpRequest, operation: Slug, number: Id) -> list[Fac
     return closing.suggested_measures(place, run)
 
 
-@router.post("/runs/{number}/balance", response={200: BalanceOut, REFUSALS: Errors})
+@router.post("/operations/{operation}/runs/{number}/balance", response={200: BalanceOut, REFUSALS: Errors})
 def balance_run(request: HttpRequest, operation: Slug, number: Id, payload: Measures) -> Facts:
     """Sugar in against sugar out for these measures. Nothing is kept."""
     _run(operation_for(request, operation), number)
     return closing.balance([m.to_core() for m in payload.measures])
 
 
-@router.post("/runs/{number}/close", response={200: RunOut, REFUSALS: Errors})
+@router.post("/operations/{operation}/runs/{number}/close", response={200: RunOut, REFUSALS: Errors})
 def end_run(request: HttpRequest, operation: Slug, number: Id, payload: CloseIn) -> Facts:
     """Close the run with its measures."""
     place = operation_for(request, operation, Role.CREW)
@@ -526,7 +526,7 @@ def end_run(request: HttpRequest, operation: Slug, number: Id, payload: CloseIn)
     return closing.summary(place, run)
 
 
-@router.get("/runs/{number}/export.json", response={200: dict[str, Any], REFUSALS: Errors})
+@router.get("/operations/{operation}/runs/{number}/export.json", response={200: dict[str, Any], REFUSALS: Errors})
 def export_json(request: HttpRequest, operation: Slug, number: Id) -> Facts:
     """The whole run as JSON, SI."""
     place = operation_for(request, operation)
@@ -539,7 +539,7 @@ def export_json(request: HttpRequest, operation: Slug, number: Id) -> Facts:
 
 
 @router.get(
-    "/runs/{number}/export.csv", response={REFUSALS: Errors},
+    "/operations/{operation}/runs/{number}/export.csv", response={REFUSALS: Errors},
     openapi_extra={"responses": {200: {"description": "OK", "content": {"text/csv": {"schema": {"type": "string"}}}}}},
 )
 def export_csv(request: HttpRequest, operation: Slug, number: Id) -> HttpResponse:

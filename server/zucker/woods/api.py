@@ -120,19 +120,19 @@ class ProfileOut(Schema):
     readings: list[ProfileReading]
 
 
-@router.get("/woods", response={200: WoodsOut, REFUSALS: Errors})
+@router.get("/operations/{operation}/woods", response={200: WoodsOut, REFUSALS: Errors})
 def read_woods(request: HttpRequest, operation: Slug) -> dict[str, Any]:
     """Every mainline now beside its usual, with what it loses."""
     return queries.woods_now(operation_for(request, operation))
 
 
-@router.get("/woods/map", response={200: MapOut, REFUSALS: Errors})
+@router.get("/operations/{operation}/woods/map", response={200: MapOut, REFUSALS: Errors})
 def read_map(request: HttpRequest, operation: Slug) -> dict[str, Any]:
     """Lines, gauges, valves and contours."""
     return mapping.map_of(operation_for(request, operation))
 
 
-@router.get("/woods/mains/{main}/profile", response={200: ProfileOut, REFUSALS: Errors})
+@router.get("/operations/{operation}/woods/mains/{main}/profile", response={200: ProfileOut, REFUSALS: Errors})
 def read_profile(request: HttpRequest, operation: Slug, main: Tag) -> dict[str, Any]:
     """Vacuum along one mainline from the pump to its far end: the clean curve and the readings."""
     found = queries.profile(operation_for(request, operation), main)

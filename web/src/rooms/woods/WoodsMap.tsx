@@ -1,0 +1,143 @@
+import { useMemo } from "react";
+import { useSystem } from "../../app/session";
+import { SHORTFALL, stateOf } from "../../drawing/scales";
+import type { Shapes } from "../../lib/api";
+import { number, quantity } from "../../lib/units";
+
+type Points = number[][];
+
+/** East to the right, north up; y grows downwards in SVG. */
+function path(points: Points): string {
+  return points.map(([x, y], i) => `${i ? "L" : "M"}${x},${-(y ?? 0)}`).join("");
+}
+
+function extent(lines: Points[], margin: number): [number, number, number, number] {
+  const xs = lines.flatMap((line) => line.map(([x]) => x ?? 0));
+  const ys = lines.flatMap((line) => line.map(([, y]) => -(y ?? 0)));
+  const [x0, x1] = [Math.min(...xs) - margin, Math.max(...xs) + margin];
+  const [y0, y1] = [Math.min(...ys) - margin, Math.max(...ys) + margin];
+  return [x0, y0, x1 - x0, y1 - y0];
+}
+
+/** The bush from above: each mainline drawn by its shortfall, in colour, width and word. */
+export function WoodsMap(props: {
+  map: Shapes["MapOut"];
+  mains: Shapes["MainOut"][];
+  bushes: Shapes["BushOut"][];
+  chosen: string | undefined;
+  onChoose: (main: string) => void;
+}) {
+  const { map, chosen } = props;
+  const system = useSystem();
+  const state = useMemo(() => new Map(props.mains.map((main) => [main.main, main])), [props.mains]);
+  const still = useMemo(
+    () => ({
+      box: extent(
+        map.laterals.map((lateral) => lateral.points),
+        45,
+      ),
+      contours: map.contours.map((contour) => path(contour.points)).join(""),
+      laterals: map.laterals.map((lateral) => path(lateral.points)).join(""),
+      conductors: map.lines
+        .filter((line) => line.kind === "conductor")
+        .map((line) => path(line.points))
+        .join(""),
+      mains: groupMains(map.lines),
+    }),
+    [map],
+  );
+  if (map.lines.length === 0) return null;
+  const [x, y, width, height] = still.box;
+  const drawn = [...still.mains].sort(([a], [b]) => rank(state.get(a)) - rank(state.get(b)));
+  return (
+    <svg
+      viewBox={`${x} ${y} ${width} ${height}`}
+      className="min-h-72 w-full flex-1"
+      role="group"
+      aria-label="Map of the lines; the table beside it says the same"
+    >
+      <path d={still.contours} fill="none" stroke="var(--contour)" strokeWidth="1.6" />
+      <path d={still.laterals} fill="none" stroke="var(--straw)" strokeWidth="1.6" opacity="0.75" />
+      <path d={still.conductors} fill="none" stroke="var(--ink)" strokeWidth="7" strokeLinecap="round" />
+      <path d={still.conductors} fill="none" stroke="var(--paper)" strokeWidth="2.5" />
+      {drawn.map(([name, line]) => {
+        const main = state.get(name);
+        const look = SHORTFALL[stateOf(main?.state ?? "silent")];
+        const d = path(line);
+        return (
+          // biome-ignore lint/a11y/useKeyWithClickEvents: the table beside it holds a button for every line
+          // biome-ignore lint/a11y/noStaticElementInteractions: see above
+          <g key={name} onClick={() => props.onChoose(name)} className="cursor-pointer">
+            <title>{`${name}: ${look.word}`}</title>
+            {name === chosen && <path d={d} fill="none" stroke="var(--amber)" strokeWidth="20" opacity="0.35" />}
+            <path d={d} stroke="transparent" strokeWidth="22" fill="none" />
+            <path
+              d={d}
+              fill="none"
+              stroke={look.colour}
+              strokeWidth={look.width * 1.9}
+              strokeDasharray={look.dash ? "9 11" : undefined}
+              strokeLinejoin="round"
+            />
+          </g>
+        );
+      })}
+      {drawn.map(([name, line]) => {
+        const main = state.get(name);
+        const [ex, ey] = line.at(-1) ?? [0, 0];
+        const [px] = line.at(0) ?? [0];
+        const left = (ex ?? 0) < (px ?? 0);
+        const loud = main && (main.money_s > 0 || name === chosen);
+        return (
+          <text
+            key={name}
+            x={(ex ?? 0) + (left ? -10 : 10)}
+            y={-(ey ?? 0) + 6}
+            textAnchor={left ? "end" : "start"}
+            fontSize={loud ? 25 : 18}
+            fontWeight={loud ? 600 : 400}
+            className={loud ? "text-ink" : "text-soft"}
+            pointerEvents="none"
+            paintOrder="stroke"
+            stroke="var(--paper)"
+            strokeWidth="5"
+          >
+            {name}
+            {main && main.money_s > 0 && ` ${number(-main.shortfall_pa, "vacuum", system)}`}
+          </text>
+        );
+      })}
+      {map.points
+        .filter((point) => point.kind === "pump")
+        .map((pump) => {
+          const bush = props.bushes.find((one) => one.slug === pump.bush);
+          return (
+            <g key={pump.tag} transform={`translate(${pump.x} ${-pump.y})`}>
+              <circle r="13" fill="var(--paper)" stroke="var(--ink)" strokeWidth="5" />
+              <circle r="4" fill="var(--ink)" />
+              <text y="42" textAnchor="middle" fontSize="24" fontWeight="600" paintOrder="stroke" stroke="var(--paper)" strokeWidth="6">
+                {bush?.name}
+                {bush?.pump?.vacuum_pa != null && ` ${quantity(bush.pump.vacuum_pa, "vacuum", system)}`}
+              </text>
+            </g>
+          );
+        })}
+    </svg>
+  );
+}
+
+function rank(main: Shapes["MainOut"] | undefined): number {
+  return ["silent", "holding", "slipping", "losing"].indexOf(main?.state ?? "silent");
+}
+
+/** The pieces of each mainline strung together from the pump outwards. */
+function groupMains(lines: Shapes["MapLine"][]): [string, Points][] {
+  const found = new Map<string, Points>();
+  for (const line of lines) {
+    if (line.kind !== "mainline") continue;
+    const points = found.get(line.main) ?? [];
+    points.push(...(points.length ? line.points.slice(1) : line.points));
+    found.set(line.main, points);
+  }
+  return [...found];
+}
