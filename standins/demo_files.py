@@ -57,7 +57,7 @@ def _facts(place: Place, house: House, weather: Weather) -> dict[str, Any]:
             "contours": landscape.contours(place, (x - reach, y - reach), (x + reach, y + reach)) if not bushes else [],
         })
     if len(place.valleys) > 1:
-        bushes[0]["contours"] = landscape.contours(place, (-950, -250), (950, 1050))
+        bushes[0]["contours"] = landscape.contours(place, (-1100, -380), (1150, 1150))
     if place.hauled_taps:
         bushes.append({"slug": "fennick-lot", "name": "Fennick lot", "hauled": True, "taps": place.hauled_taps})
     sensors = [{"tag": tag, "kind": kind, "part": part} for tag, (kind, part) in SENSORS.items()

@@ -59,10 +59,10 @@ HARROW = Place(
     slug="harrow-notch", name="Harrow Notch Sugarworks", county="Mount Lisgold, Tarn County", zone="America/New_York",
     elevation_m=420.0, lat=44.9, lon=-39.6,
     valleys=(
-        Valley("upper-notch", "Upper Notch", "UN", 90.0, 60.0, 28.0, 12, 20, (27.6, 95.0, 25.0)),
-        Valley("cold-hollow", "Cold Hollow", "CH", -120.0, 50.0, -58.0, 9, 20, (27.4, 70.0, 25.0)),
+        Valley("upper-notch", "Upper Notch", "UN", 120.0, 70.0, 34.0, 12, 20, (27.6, 95.0, 25.0)),
+        Valley("cold-hollow", "Cold Hollow", "CH", -190.0, 40.0, -72.0, 9, 20, (27.4, 70.0, 25.0)),
     ),
-    leaks=(Leak("UN-07", 1.1, 2.7), Leak("CH-05", 0.28, 50.0)), drifting=("CH-08E", -0.11), thawed="UN-12",
+    leaks=(Leak("UN-07", 1.3, 2.7), Leak("CH-05", 0.28, 50.0)), drifting=("CH-08E", -0.11), thawed="UN-12",
     hauled_taps=900, people=(("marit", "owner"), ("josef", "crew"), ("guest", "viewer")),
 )
 VELDHOEK = Place(

@@ -78,7 +78,7 @@ def past_runs(place: Place, weather: Weather) -> list[dict[str, Any]]:
         noon = START - timedelta(days=day)
         hours = [noon + timedelta(hours=h) for h in range(-14, 10)]
         volume = sum(float(weather.at("sap", h)) for h in hours) * 3600 * taps
-        if volume < 2.4e-3 * taps:
+        if volume < 1.9e-3 * taps:
             continue
         volume = min(volume, capacity * taps / 3500)
         brix = 2.15 - 0.01 * -day + 0.12 * np.sin(noon.timetuple().tm_yday)
@@ -95,6 +95,7 @@ def _run(
     kept = sugar_kg * (1 - abs(rng.normal(0.012, 0.008)))
     syrup_kg_m3 = float(sugar.density(66.9, 20.0)) * 0.669
     syrup = kept / syrup_kg_m3
+    hot = float(sugar.density(66.9, 20.0) / sugar.density(66.9, 93.0))  # draws are measured hot
     fuel = FUELS[evaporator.fuel]
     burnt = syrup * float(fuel_per_syrup(feed, 6.0, fuel, evaporator.efficiency, preheat_c=evaporator.preheat_c))
     burnt *= rng.normal(1.03, 0.02)
@@ -105,11 +106,11 @@ def _run(
     draws, set_c = [], 103.55
     for k in range(count):
         true = 66.9 + rng.normal(0.15, 0.45)
-        hot = 99.0 + rng.normal(0, 1.0)
+        cup_c = 99.0 + rng.normal(0, 1.0)
         draws.append({
             "at": (start + (end - start) * (0.12 + 0.83 * (k + rng.uniform(0.2, 0.8)) / count)).isoformat(),
-            "volume_m3": round(syrup / count * rng.uniform(0.85, 1.15), 4), "instrument": "hydrometer",
-            "reading": round(float(sugar.hydrometer_expected_reading(true, hot)), 1), "temp_c": round(hot, 1),
+            "volume_m3": round(syrup * hot / count * rng.uniform(0.85, 1.15), 4), "instrument": "hydrometer",
+            "reading": round(float(sugar.hydrometer_expected_reading(true, cup_c)), 1), "temp_c": round(cup_c, 1),
             "set_c": round(set_c + rng.normal(0, 0.08), 2),
         })
     drawn = sum(d["volume_m3"] for d in draws)

@@ -47,7 +47,7 @@ def _sap(temp_c: np.ndarray) -> np.ndarray:
     for i, temp in enumerate(temp_c):
         stored = min(stored + 1.1 * max(-temp, 0.0), 22.0)
         drive = np.clip((temp - 0.3) / 5.0, 0.0, 1.0)
-        flow[i] = 0.30 * drive * min(stored / 14.0, 1.0)
+        flow[i] = 0.19 * drive * min(stored / 14.0, 1.0)
         stored = max(stored - 0.8 * drive, 1.0)
     return flow * 3.785411784e-3 / 3600.0
 

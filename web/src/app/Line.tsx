@@ -54,11 +54,15 @@ export function Line({ facts, room }: { facts: Facts | undefined; room: string }
                 className="group block text-center"
               >
                 <span className="block h-[2.9rem] leading-tight">
-                  <span className={`block text-figure font-semibold max-sm:text-body ${station.alarm ? "text-act" : ""}`}>
+                  <span className="block text-figure font-semibold max-sm:text-body">
                     {station.figure}
                     <span className="ml-1 text-label font-normal text-soft max-sm:hidden">{station.unit}</span>
                   </span>
-                  <span className="block truncate text-label text-soft max-sm:hidden">{station.word}</span>
+                  <span
+                    className={`block truncate text-label max-sm:hidden ${station.alarm ? "font-semibold text-act" : "text-soft"}`}
+                  >
+                    {station.word}
+                  </span>
                 </span>
                 <span className="relative mx-auto my-0.5 flex h-5 items-center justify-center max-sm:hidden">
                   <span

@@ -101,9 +101,12 @@ export function NumberField({
   const message = wrong ? `“${draft}” is not a number` : error;
   return (
     <div className="min-w-0">
-      <label htmlFor={id} className="block text-label text-soft">
-        {label}
-      </label>
+      <div className="flex items-baseline justify-between gap-2 text-label text-soft">
+        <label htmlFor={id} className="truncate">
+          {label}
+        </label>
+        {hint}
+      </div>
       <div
         className={`flex items-baseline border-b ${message ? "border-act" : "border-rule"} focus-within:border-amber`}
       >
@@ -126,12 +129,10 @@ export function NumberField({
         />
         <span className="shrink-0 pl-1 text-label text-soft">{unit ?? unitOf(dimension, system)}</span>
       </div>
-      {message ? (
+      {message && (
         <p id={`${id}-error`} role="alert" className="mt-0.5 text-label font-semibold text-act">
           {message}
         </p>
-      ) : (
-        hint && <p className="mt-0.5 text-label text-soft">{hint}</p>
       )}
     </div>
   );

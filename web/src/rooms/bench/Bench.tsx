@@ -122,7 +122,7 @@ function Answered({ answer }: { answer: Answer }) {
       {first && (
         <>
           <p className="text-soft">{first.label}</p>
-          <p className="font-mono text-[clamp(3rem,7vw,5.5rem)] font-semibold leading-none">
+          <p className="huge">
             <Value figure={first} />
           </p>
           <p className="mt-1 text-soft">{answer.uncertainty}</p>

@@ -26,14 +26,14 @@ export default function Boil() {
     <div className="grid min-h-0 flex-1 gap-x-8 px-4 pb-3 lg:grid-cols-[minmax(0,1fr)_25rem]">
       <section aria-label="Now" className="flex min-h-0 flex-col gap-3">
         <Next facts={data} />
-        <div className="grid flex-1 content-center gap-x-8 gap-y-2 sm:grid-cols-2">
+        <div className="grid flex-1 content-evenly gap-x-8 gap-y-4 sm:grid-cols-2">
           <Drawoff facts={data} />
           <Concentrate facts={data} />
           <Syrup facts={data} />
           <PanOrFire facts={data} />
         </div>
         {data.run && <Keys facts={data} run={data.run} />}
-        <Caution>Cut the fire first if the level falls. Boiling syrup sticks: arm's length at the draw-off. Air in before the door of a firebox.</Caution>
+        <Caution>Cut the fire first if the level falls. Boiling syrup sticks: arm's length at the draw-off. Blower off before the firebox door.</Caution>
       </section>
       <section aria-label="Log" className="flex min-h-0 flex-col border-rule lg:border-l lg:pl-5">
         {data.run ? <Log facts={data} run={data.run} /> : <Start />}
@@ -68,7 +68,7 @@ function Huge({ label, children, below }: { label: string; children: React.React
   return (
     <div>
       <p className="text-soft">{label}</p>
-      <p className="font-mono text-[clamp(3rem,8.2vw,6.5rem)] font-semibold leading-none tracking-tight">{children}</p>
+      <p className="huge">{children}</p>
       <p className="mt-1 text-soft">{below}</p>
     </div>
   );

@@ -49,6 +49,7 @@ export function ClosedRun({ run }: { run: Run }) {
           unaccounted={closing.unaccounted_kg}
           sd={closing.sd_kg}
           explained={closing.explained}
+          height={420}
         />
       )}
       <div className="mt-auto grid gap-x-8 sm:grid-cols-2">

@@ -89,6 +89,7 @@ function Sheet({ run, suggested }: { run: Run; suggested: Measure[] }) {
           unaccounted={balance.data.unaccounted_kg}
           sd={balance.data.sd_kg}
           explained={balance.data.explained}
+          height={270}
         />
       )}
       <ul className="grid gap-x-8 md:grid-cols-2">

@@ -4,7 +4,6 @@ import type { Shapes } from "../../lib/api";
 import { quantity } from "../../lib/units";
 
 const WIDTH = 860;
-const HEIGHT = 290;
 const IN = ["in", "held before"];
 
 /** Sugar from where it came to where it went, band for band; what is missing hangs off the end with its interval. */
@@ -13,7 +12,9 @@ export function SugarFlow(props: {
   unaccounted: number;
   sd: number;
   explained: boolean;
+  height: number;
 }) {
+  const HEIGHT = props.height;
   const system = useSystem();
   const came = props.lines.filter((line) => IN.includes(line.side) && line.sugar_kg > 0);
   const went = props.lines.filter((line) => !IN.includes(line.side) && line.sugar_kg > 0);

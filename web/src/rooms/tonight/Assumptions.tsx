@@ -40,7 +40,9 @@ export function Assumptions(props: {
               put back
             </button>
           ) : source ? (
-            source.age_s === null ? source.text : `${source.text} ${age(source.age_s)}`
+            <span title={source.text} className="whitespace-nowrap">
+              {source.age_s === null ? "guess" : age(source.age_s)}
+            </span>
           ) : undefined
         }
         onSi={(si) => si !== null && props.onTyped({ ...typed, [key]: si })}
@@ -64,9 +66,9 @@ export function Assumptions(props: {
         </p>
       )}
       <div className="grid grid-cols-3 gap-x-4 gap-y-1">
-        {field("sap_volume_m3", "sap in the tank", "volume")}
-        {field("sap_brix", "its sugar", "brix")}
-        {field("sap_temp_c", "its temperature", "temperature")}
+        {field("sap_volume_m3", "sap tank", "volume")}
+        {field("sap_brix", "sugar", "brix")}
+        {field("sap_temp_c", "sap at", "temperature")}
         {field("coming_m3", "still to come", "volume")}
         {field("coming_h", "within", "plain", { unit: "h", digits: 1 })}
         {field("head_volume_m3", "at the head", "volume")}
@@ -77,7 +79,7 @@ export function Assumptions(props: {
         {field("fuel_price", known.fuel, "plain", { unit: `${currency}/${known.fuel_unit}` })}
         {field("labour_price_h", "work", "plain", { unit: `${currency}/h` })}
         {field("power_price_kwh", "power", "plain", { unit: `${currency}/kWh`, digits: 3 })}
-        {machine && field("membrane_people", "at the membrane", "plain", { unit: "people", digits: 1 })}
+        {machine && field("membrane_people", "at membrane", "plain", { unit: "people", digits: 1 })}
         {field("fire_people", "at the fire", "plain", { unit: "people", digits: 1 })}
       </div>
       <div className="mt-1.5">

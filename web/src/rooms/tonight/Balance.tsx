@@ -7,7 +7,7 @@ import { figure, money } from "../../lib/units";
 import type { Choice } from "./Tonight";
 
 const WIDTH = 900;
-const HEIGHT = 330;
+const HEIGHT = 400;
 const PAD = { left: 58, right: 70, top: 34, bottom: 44 };
 const PARTS = [
   { key: "fuel_cost", name: "fuel", fill: "var(--part-fuel)" },
@@ -103,9 +103,9 @@ export function Balance(props: {
           {money(tick, operation.currency)}
         </text>
       ))}
-      {finish.ticks(5).map(
+      {wholeHours(props.startedAt, Math.max(...ends, 60)).map(
         (tick) =>
-          tick > 0 && (
+          finish(tick) > PAD.top && (
             <text
               key={tick}
               x={WIDTH - PAD.right + 10}
@@ -229,6 +229,14 @@ export function Balance(props: {
       )}
     </svg>
   );
+}
+
+/** Minutes from the start at which the clock strikes, every two or three hours. */
+function wholeHours(startedAt: number | null, end: number): number[] {
+  if (startedAt === null) return [];
+  const every = end > 900 ? 3 : 2;
+  const first = (3_600_000 - (startedAt % 3_600_000)) / 60_000;
+  return Array.from({ length: Math.ceil(end / 60 / every) }, (_, i) => first + 60 * (every * i + every - 1));
 }
 
 /** The parts named once, where the bars are tallest. */

@@ -15,7 +15,8 @@ export function Losses(props: {
   const system = useSystem();
   const vacuum = unitOf("vacuum", system);
   return (
-    <div className="min-h-0 flex-1 overflow-auto">
+    <>
+      <div className="min-h-0 flex-1 overflow-auto">
       <table className="w-full border-collapse text-label">
         <caption className="sr-only">Mainlines, the costliest first</caption>
         <thead className="sticky top-0 bg-paper text-left text-soft">
@@ -39,7 +40,7 @@ export function Losses(props: {
                 key={main.main}
                 className={`border-t border-rule ${main.main === props.chosen ? "bg-sheet shadow-[inset_3px_0_0_var(--amber)]" : ""}`}
               >
-                <td className="py-[0.18rem]">
+                <td className="py-px">
                   <button
                     type="button"
                     className="pl-1.5 font-semibold underline-offset-2 hover:underline"
@@ -67,7 +68,8 @@ export function Losses(props: {
           })}
         </tbody>
       </table>
-      <ul className="mt-2 space-y-0.5 border-t border-ink pt-1.5 text-label">
+      </div>
+      <ul className="mt-1 space-y-0.5 border-t border-ink pt-1.5 text-label">
         {props.bushes.map((bush) => (
           <li key={bush.slug} className="flex flex-wrap items-baseline gap-x-2">
             <span className="font-semibold">{bush.name}</span>
@@ -94,6 +96,6 @@ export function Losses(props: {
           </li>
         ))}
       </ul>
-    </div>
+    </>
   );
 }

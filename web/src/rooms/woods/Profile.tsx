@@ -7,7 +7,7 @@ import { api, take } from "../../lib/api";
 import { number, quantity, shown, unitOf } from "../../lib/units";
 
 const WIDTH = 760;
-const HEIGHT = 190;
+const HEIGHT = 176;
 const PAD = { left: 44, right: 70, top: 22, bottom: 40 };
 
 /** One mainline from the pump to its far end: what the model expects as a ribbon, the readings as marks. */
@@ -57,9 +57,11 @@ export function Profile({ main }: { main: string }) {
   return (
     <figure className="mt-1 shrink-0 border-t border-rule pt-1">
       <figcaption className="flex flex-wrap gap-x-3 text-label">
-        <span className="font-semibold">{main} from the pump to its far end</span>
+        <span className="font-semibold">
+          {main} from the pump to its far end, {unitOf("vacuum", system)}
+        </span>
         <span className="text-soft">
-          ribbon: usual under today's sap, 19 times in 20; marks: gauges; below: the ground, {quantity(high - low, "length", system)} rise
+          ribbon: usual today, 19 times in 20; marks: gauges; below: the ground, {quantity(high - low, "length", system)} rise
         </span>
       </figcaption>
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={`Vacuum along ${main}`}>
@@ -69,9 +71,6 @@ export function Profile({ main }: { main: string }) {
             {tick}
           </text>
         ))}
-        <text x={PAD.left - 8} y={12} fontSize="11" textAnchor="end" className="text-soft">
-          {unitOf("vacuum", system)}
-        </text>
         <path d={ribbon(points) ?? ""} fill="var(--fine-0)" opacity="0.22" />
         <path d={clean(points) ?? ""} fill="none" stroke="var(--fine-0)" strokeWidth="1.5" />
         <path d={actual(seen) ?? ""} fill="none" stroke="var(--ink)" strokeWidth="1.5" strokeDasharray="2 3" />

@@ -36,7 +36,7 @@ export default function Woods() {
   const chosen = main ?? first ?? mains[0]?.main;
   const choose = (name: string) => navigate(`/${operation.slug}/woods/${name}`, { replace: Boolean(main) });
   return (
-    <div className="grid min-h-0 flex-1 gap-x-6 px-4 pb-3 lg:grid-cols-[minmax(0,1.35fr)_minmax(26rem,1fr)]">
+    <div className="grid min-h-0 flex-1 gap-x-6 px-4 pb-2 lg:grid-rows-1 lg:grid-cols-[minmax(0,1.35fr)_minmax(26rem,1fr)]">
       <section aria-label="Map and profile" className="flex min-h-0 flex-col max-lg:order-2">
         {map.data && <WoodsMap map={map.data} mains={mains} bushes={now.data.bushes} chosen={chosen} onChoose={choose} />}
         {chosen && <Profile main={chosen} />}
@@ -44,8 +44,8 @@ export default function Woods() {
       <section aria-label="Losses" className="flex min-h-0 flex-col">
         <Answer />
         <Losses mains={mains} bushes={now.data.bushes} chosen={chosen} onChoose={choose} />
-        <div className="mt-auto pt-2">
-          <Caution>Going out alone: say where you walk and when you are due back. Tensioned wire whips.</Caution>
+        <div className="mt-auto pt-1.5">
+          <Caution>Out alone: say where, and when you are due back.</Caution>
         </div>
       </section>
     </div>

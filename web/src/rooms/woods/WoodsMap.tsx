@@ -34,7 +34,7 @@ export function WoodsMap(props: {
     () => ({
       box: extent(
         map.laterals.map((lateral) => lateral.points),
-        45,
+        100,
       ),
       contours: map.contours.map((contour) => path(contour.points)).join(""),
       laterals: map.laterals.map((lateral) => path(lateral.points)).join(""),
@@ -75,7 +75,7 @@ export function WoodsMap(props: {
               d={d}
               fill="none"
               stroke={look.colour}
-              strokeWidth={look.width * 1.9}
+              strokeWidth={look.width * 2.4}
               strokeDasharray={look.dash ? "9 11" : undefined}
               strokeLinejoin="round"
             />
@@ -94,7 +94,7 @@ export function WoodsMap(props: {
             x={(ex ?? 0) + (left ? -10 : 10)}
             y={-(ey ?? 0) + 6}
             textAnchor={left ? "end" : "start"}
-            fontSize={loud ? 25 : 18}
+            fontSize={loud ? 36 : 25}
             fontWeight={loud ? 600 : 400}
             className={loud ? "text-ink" : "text-soft"}
             pointerEvents="none"
@@ -115,7 +115,7 @@ export function WoodsMap(props: {
             <g key={pump.tag} transform={`translate(${pump.x} ${-pump.y})`}>
               <circle r="13" fill="var(--paper)" stroke="var(--ink)" strokeWidth="5" />
               <circle r="4" fill="var(--ink)" />
-              <text y="42" textAnchor="middle" fontSize="24" fontWeight="600" paintOrder="stroke" stroke="var(--paper)" strokeWidth="6">
+              <text y="56" x={pump.x < 0 ? 14 : -14} textAnchor={pump.x < 0 ? "end" : "start"} fontSize="32" fontWeight="600" paintOrder="stroke" stroke="var(--paper)" strokeWidth="6">
                 {bush?.name}
                 {bush?.pump?.vacuum_pa != null && ` ${quantity(bush.pump.vacuum_pa, "vacuum", system)}`}
               </text>
