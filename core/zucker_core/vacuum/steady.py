@@ -200,7 +200,9 @@ def _newton(
         below = p[parent]
         factor = airflow.subsonic_factor(p / atmosphere_pa)
         # the pump's row, then u_i − u_parent − rise_i (with the trapped head where flooded), then continuity
-        line_error = (lift * p**2 - lift[parent] * (below + head) ** 2 - rises(flow)) / u_scale
+        # a head that not even the atmosphere overcomes leaves the line behind it at the atmosphere's pressure
+        over = np.minimum(below + head, np.where(pipes.flooded, atmosphere_pa, np.inf))
+        line_error = (lift * p**2 - lift[parent] * over**2 - rises(flow)) / u_scale
         line_error[0] = (p[0] - inlet(flow[0])) / p_scale
         node_error = (flow - nominal * factor) / m_scale
         np.subtract.at(node_error, parent[1:], flow[1:] / m_scale)
@@ -213,14 +215,14 @@ def _newton(
         d_leak = nominal * (airflow.subsonic_factor(p / atmosphere_pa + bump) - factor) / bump / m_scale
         d_own = 2 * lift * p * p_scale / u_scale
         d_own[0] = 1.0
-        d_below = -2 * lift[parent] * (below + head) * p_scale / u_scale
+        d_below = np.where(over < below + head, 0.0, -2 * lift[parent] * over) * p_scale / u_scale
         rows = np.concatenate([np.arange(n), inner, np.arange(n), n + np.arange(n), n + np.arange(n), n + parent[1:]])
         cols = np.concatenate([np.arange(n), parent[1:], n + np.arange(n), n + np.arange(n), np.arange(n), n + inner])
         values = np.concatenate([d_own, d_below[1:], -d_rise, np.ones(n), -d_leak, -np.ones(n - 1)])
         jacobian = csc_matrix((values, (rows, cols)), shape=(2 * n, 2 * n))
         change = spsolve(jacobian, -np.concatenate([line_error, node_error]), permc_spec="COLAMD")
         share = min(1.0, 0.25 / max(np.abs(change[:n]).max(), 1e-30))
-        p = np.clip(p + share * change[:n] * p_scale, 50.0, atmosphere_pa)
+        p = np.clip(p + share * change[:n] * p_scale, 50.0, 1.2 * atmosphere_pa)
         flow = flow + share * change[n:] * m_scale
     else:
         raise CoreError("the air flow could not be solved: is the pump far too small for the leaks?")
