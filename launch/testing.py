@@ -66,7 +66,7 @@ def _suite(name: str) -> int:
     env = python_env() if name == "core" else python_env(ZUCKER_TESTING="1", **TESTS.environment())
     words = [PYTHON, "-m", "pytest", SUITES[name], f"--junitxml={REPORTS / name}.xml"]
     if name == "core":
-        words += ["-p", "no:django"]  # the core is tested with neither Django nor a database
+        words += ["-o", "addopts=-q -p no:cacheprovider -p no:django"]  # the core is tested with neither Django nor a database
     return _call(words, env)
 
 

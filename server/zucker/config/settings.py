@@ -73,6 +73,7 @@ AUTH_PASSWORD_VALIDATORS = [
 AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25  # hours
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_CALLABLE = "zucker.people.access.locked_out"
 AXES_VERBOSE = False
 
 LANGUAGE_CODE = "en-us"

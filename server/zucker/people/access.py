@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.core.exceptions import PermissionDenied
-from django.http import Http404, HttpRequest
+from django.http import Http404, HttpRequest, JsonResponse
 
 from .models import RANK, Membership, Operation, Role
 
@@ -21,3 +23,9 @@ def operation_for(request: HttpRequest, slug: str, at_least: Role = Role.VIEWER)
     if RANK[Role(membership.role)] < RANK[at_least]:
         raise PermissionDenied(f"this needs the role {at_least.value}; yours is {membership.role}")
     return membership.operation
+
+
+def locked_out(request: HttpRequest, response: Any, credentials: Any) -> JsonResponse:
+    """The answer to a sign-in after too many failures."""
+    message = "too many wrong passwords: try again in 15 minutes"
+    return JsonResponse({"errors": [{"field": "password", "message": message}]}, status=429)

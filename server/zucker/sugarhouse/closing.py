@@ -18,7 +18,7 @@ from ..telemetry.models import Kind, Reading, Sensor
 from ..telemetry.queries import sensors_by_part
 from ..woods.models import Bush
 from .equipment import evaporator_of, shape_of, volume_at
-from .models import Draw, EvaporatorUnit, Run, Tank
+from .models import Draw, Run, Tank
 
 LEVEL_SD_SHARE = 0.01
 SAP_BRIX_SD = 0.1
@@ -112,8 +112,8 @@ def balance(measures: list[Measured]) -> dict[str, Any]:
 
 
 def _fuel_unit(operation: Operation) -> tuple[str, float]:
-    unit = EvaporatorUnit.objects.of(operation).first()
-    fuel = FUELS[unit.parameters["fuel"]] if unit else FUELS["oil"]
+    evaporator = evaporator_of(operation)
+    fuel = FUELS[evaporator.fuel if evaporator else "oil"]
     return fuel.trade_unit, fuel.trade_size
 
 

@@ -1,0 +1,102 @@
+"""One operation against another: every route of the OpenAPI document, tried with the wrong person and device."""
+
+import json
+
+import pytest
+from zucker.config.api import api
+from zucker.sugarhouse.models import Draw, Entry, Run
+
+from .conftest import found_farm, say
+
+FILL = {"tag": "S1", "main": "M", "number": 1}
+BODIES = {
+    "tonight/plan": lambda own: {"assumptions": own.get("tonight").json()["assumptions"], "target_brix": 10},
+    "tonight/compare": lambda own: own.get("tonight").json()["assumptions"],
+    "runs": lambda own: {"plan": None}, "devices": lambda own: {"name": "x"}, "boiling-point": lambda own: {"water_boiling_c": 99},
+    "draws": lambda own: {"volume_m3": 0.01, "instrument": "hydrometer", "reading": 59, "temp_c": 99, "set_c": 103},
+    "entries": lambda own: {"kind": "fired", "text": ""},
+    "balance": lambda own: {"measures": own.get("runs/1/measures").json()},
+    "close": lambda own: {"measures": own.get("runs/1/measures").json()},
+}
+
+
+def routes():
+    for path, methods in api.get_openapi_schema()["paths"].items():
+        if "{operation}" in path:
+            for method in methods:
+                yield method.upper(), path
+
+
+def body_for(path, own):
+    return next((make(own) for name, make in sorted(BODIES.items(), key=lambda item: -len(item[0])) if path.endswith(name)), {})
+
+
+def address(path, farm, ids):
+    filled = path.replace("{operation}", farm.slug)
+    for name, value in {**FILL, **ids}.items():
+        filled = filled.replace("{" + name + "}", str(value))
+    return filled
+
+
+@pytest.fixture
+def two(db):
+    """Two farms alike, each with a run, a draw, an entry."""
+    farms = [found_farm("ashby"), found_farm("birchwell")]
+    ids = []
+    for farm in farms:
+        say(farm, {"S0": 84_000.0, "S1": 82_000.0})
+        farm.post("runs", {"plan": None})
+        draw = farm.post("runs/1/draws", BODIES["draws"](farm)).json()
+        entry = farm.post("runs/1/entries", {"kind": "fired"}).json()
+        ids.append({"draw": draw["id"], "entry": entry["id"], "device": farm.operation.devices.get().pk})
+    return farms, ids
+
+
+def counts():
+    return Run.objects.count(), Draw.objects.filter(undone_at=None).count(), Entry.objects.filter(undone_at=None).count()
+
+
+@pytest.mark.parametrize(("method", "path"), list(routes()))
+def test_nothing_of_one_is_seen_or_changed_by_the_other(two, method, path):
+    (mine, other), (my_ids, other_ids) = two
+    before, body = counts(), json.dumps(body_for(path, other))
+    if path.endswith("/weather") and method == "POST":
+        body = "at,temp_c,wind_m_s,kind\n2026-03-01T00:00:00Z,1,,measured\n"
+
+    def call(client, url):
+        return client.generic(method, url, body, content_type="application/json")
+
+    stranger = mine.clients["owner"]
+    assert call(stranger, address(path, other, other_ids)).status_code == 404
+    # the other's rows by their ids under my own address
+    if any("{" + name + "}" in path for name in other_ids):
+        assert call(stranger, address(path, mine, other_ids)).status_code == 404
+    assert counts() == before
+    # a device token opens no route but readings
+    token = {"Authorization": f"Bearer {other.token}"}
+    from django.test import Client
+
+    bare = Client().generic(method, address(path, other, other_ids), body, content_type="application/json", headers=token)
+    assert bare.status_code == 401
+    # and the owner's own call is a real one
+    # (409: the farm has a run open already)
+    assert call(other.clients["owner"], address(path, other, other_ids)).status_code in (200, 201, 204, 409)
+
+
+def test_a_device_writes_only_to_its_own(two, client):
+    (mine, other), _ = two
+    at = "2026-01-05T10:00:00Z"
+    other.operation.sensors.create(tag="ONLY-THERE", kind="vacuum")
+    answer = mine.readings(client, [{"sensor": "ONLY-THERE", "at": at, "value": 20, "unit": "inHg"},
+                                    {"sensor": "S1", "at": at, "value": 20, "unit": "inHg"}]).json()
+    assert answer["taken"] == 1
+    assert answer["refused"][0]["field"] == "sensor"
+    assert not other.operation.sensors.get(tag="S1").readings.filter(at=at).exists()
+    assert mine.operation.sensors.get(tag="S1").readings.filter(at=at).exists()
+
+
+def test_a_plan_of_another_starts_no_run(two):
+    (mine, other), _ = two
+    plan = other.post("tonight/plan", BODIES["tonight/plan"](other)).json()
+    Run.objects.all().delete()
+    assert mine.post("runs", {"plan": plan["id"]}).status_code == 404
