@@ -61,7 +61,7 @@ class Cluster:
         if self.safe:  # a new database has no tables yet, whatever was done before
             (LOCAL / "done" / "migrate").unlink(missing_ok=True)
         self.home.mkdir(parents=True, exist_ok=True)
-        words = [POSTGRES_BIN / "initdb", "-D", self.data, "-U", "zucker", "-E", "UTF8", "--locale=C.UTF-8"]
+        words: list[str | Path] = [POSTGRES_BIN / "initdb", "-D", self.data, "-U", "zucker", "-E", "UTF8", "--locale=C.UTF-8"]
         if self.safe:
             password = LOCAL / f"{self.name}.password"
             password.touch(mode=0o600)

@@ -6,8 +6,8 @@ import os
 import re
 import subprocess
 import sys
-import xml.etree.ElementTree as ElementTree
 from pathlib import Path
+from xml.etree import ElementTree
 
 from . import packages
 from .paths import LOCAL, PYTHON, ROOT, VENV, WEB, python_env, say
@@ -64,7 +64,7 @@ def _suite(name: str) -> int:
         return _call([packages.node() / "bin" / "node", WEB / "node_modules/vitest/vitest.mjs", "run", "--reporter=default",
                       "--reporter=junit", f"--outputFile.junit={REPORTS / 'web.xml'}"], env, WEB)
     env = python_env() if name == "core" else python_env(ZUCKER_TESTING="1", **TESTS.environment())
-    words = [PYTHON, "-m", "pytest", SUITES[name], f"--junitxml={REPORTS / name}.xml"]
+    words: list[str | Path] = [PYTHON, "-m", "pytest", SUITES[name], f"--junitxml={REPORTS / name}.xml"]
     if name == "core":
         words += ["-o", "addopts=-q -p no:cacheprovider -p no:django"]  # the core is tested with neither Django nor a database
     return _call(words, env)
@@ -103,7 +103,8 @@ def check() -> None:
 
 
 def _quiet(name: str, command: list[str | Path], env: dict[str, str], cwd: Path) -> bool:
-    done = subprocess.run([str(c) for c in command], cwd=cwd, env={**os.environ, **env}, capture_output=True, text=True, check=False)
+    words = [str(part) for part in command]
+    done = subprocess.run(words, cwd=cwd, env={**os.environ, **env}, capture_output=True, text=True, check=False)
     if done.returncode:
         print(f"--- {name}\n{done.stdout}{done.stderr}")
     return done.returncode != 0

@@ -18,7 +18,9 @@ from .places import PASSWORD, PLACES, START, TOKENS, Place
 from .season import house_history, past_runs, woods_history
 from .weather import ORIGIN, Weather, weather_file
 
-DIMENSION = {"level": "length", "temperature": "temperature", "brix": "brix", "flow": "flow", "pressure": "pressure", "wind": "speed"}
+DIMENSION = {
+    "level": "length", "temperature": "temperature", "brix": "brix", "flow": "flow", "pressure": "pressure", "wind": "speed",
+}
 
 
 def write(folder: Path) -> None:
@@ -48,7 +50,7 @@ def _write_place(folder: Path, place: Place) -> None:
 
 def _facts(place: Place, house: House, weather: Weather) -> dict[str, Any]:
     equipment = EQUIPMENT[place.slug]
-    bushes = []
+    bushes: list[dict[str, Any]] = []
     for valley in place.valleys:
         x, y = landscape.point(valley, 300, 0)
         reach = 750 if valley.mains > 6 else 480

@@ -34,7 +34,8 @@ class Gauges:
         self.leaks: dict[str, tuple[float, float]] = {}
         for leak in place.leaks:
             if leak.main in self.network.mains:
-                self.open(self.middle(leak.main), leak.scfm, (START - timedelta(hours=leak.hours_before) - ORIGIN).total_seconds())
+                since = START - timedelta(hours=leak.hours_before)
+                self.open(self.middle(leak.main), leak.scfm, (since - ORIGIN).total_seconds())
 
     @property
     def taps(self) -> int:
@@ -42,7 +43,8 @@ class Gauges:
 
     def middle(self, main: str) -> str:
         """The node half way along a mainline."""
-        nodes = [i for i in self.network.mains[main] if (line := self.network.lines[i]) and line.kind == "mainline"]
+        lines = self.network.lines
+        nodes = [i for i in self.network.mains[main] if (line := lines[i]) and line.kind == "mainline"]
         return self.network.nodes[nodes[len(nodes) // 2]].tag
 
     def open(self, node: str, scfm: float, since_s: float) -> None:
@@ -66,8 +68,8 @@ class Gauges:
             state = vacuum.steady(self.network, size[rows], sap[rows, None], background_scfm_per_tap=self.background)
             vacuum_pa[rows] = pressure[rows, None] - state.pressure_pa
         found = {}
-        for tag, node in self.sensors.items():
-            values = vacuum_pa[:, node].copy()
+        for tag, place in self.sensors.items():
+            values = vacuum_pa[:, place].copy()
             if noise:
                 values += _autocorrelated(rng, len(seconds)) * NOISE_PA
             values = self._troubles(tag, seconds, values)

@@ -165,7 +165,8 @@ class House:
         }
         if self.machine is not None:
             sent["PERM-LEVEL"] = level("permeate", self.permeate_m3)
-            sent["RO-PERM"] = (round(max(self.permeate_flow * 3600 / GALLON + (rng.normal(0, 3) if self.permeate_flow else 0), 0), 0), "gph")
+            flow = self.permeate_flow * 3600 / GALLON
+            sent["RO-PERM"] = (round(max(flow + rng.normal(0, 3), 0.0), 0) if flow else 0.0, "gph")
             sent["RO-PRESS"] = (round(self.machine.pressure_pa / 6894.757 if self.permeate_flow else 0.0, 0), "psi")
         return sent
 

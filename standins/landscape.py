@@ -53,7 +53,7 @@ def contours(place: Place, low: tuple[float, float], high: tuple[float, float], 
     generator = contourpy.contour_generator(x, y, grid)
     flat, found = projection(place), []
     for level in np.arange(math.ceil(grid.min() / step_m) * step_m, grid.max(), step_m):
-        for line in generator.lines(level):
+        for line in map(np.asarray, generator.lines(level)):
             if len(line) > 8:
                 lon, lat = flat(line[::2, 0], line[::2, 1], inverse=True)
                 found.append({"elevation_m": float(level), "points": [

@@ -103,7 +103,8 @@ def _run(
     start = noon.replace(hour=21, minute=int(rng.integers(5, 50)))
     end = start + timedelta(hours=boil_h + 1.6)
     count = int(np.clip(round(syrup / 0.055), 3, 26))
-    draws, set_c = [], 103.55
+    set_c = 103.55
+    draws: list[dict[str, Any]] = []
     for k in range(count):
         true = 66.9 + rng.normal(0.15, 0.45)
         cup_c = 99.0 + rng.normal(0, 1.0)
@@ -114,9 +115,12 @@ def _run(
             "set_c": round(set_c + rng.normal(0, 0.08), 2),
         })
     drawn = sum(d["volume_m3"] for d in draws)
-    notes = [(0.05, "note", "pans sweetened, float box checked"), (0.55, "defoamer", ""), (0.9, "note", "last of the sap, chasing with permeate")]
+    notes: list[tuple[float, str, str]] = [
+        (0.05, "note", "pans sweetened, float box checked"), (0.55, "defoamer", ""),
+        (0.9, "note", "last of the sap, chasing with permeate"),
+    ]
     if evaporator.fuel == "wood":
-        notes += [(x, "fired", "") for x in np.arange(0.05, 0.9, 0.04)]
+        notes += [(float(x), "fired", "") for x in np.arange(0.05, 0.9, 0.04)]
     sap_sd, brix_sd = 0.012 * volume, 0.05
     measures = [
         ("sap come in", "in", volume * rng.normal(1, 0.01), sap_sd, brix + rng.normal(0, brix_sd / 2), brix_sd, 4.0),

@@ -18,7 +18,6 @@ import httpx
 import pytest
 from django.db import connection
 from django.test import Client
-from tests.core.test_vacuum import geojson
 from zucker import clock
 from zucker.people.actions.found_operation import add_member, found_operation
 from zucker.people.models import Operation, Role
@@ -29,6 +28,8 @@ from zucker.telemetry.models import Sensor
 from zucker.telemetry.parsing import RawReading
 from zucker.woods.actions.survey_network import survey_network
 from zucker.woods.models import Bush
+
+from tests.core.test_vacuum import geojson
 
 PASSWORD = "four-dry-cords"
 HOUSE: dict[str, Any] = {

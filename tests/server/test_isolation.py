@@ -58,7 +58,7 @@ def counts():
 
 @pytest.mark.parametrize(("method", "path"), list(routes()))
 def test_nothing_of_one_is_seen_or_changed_by_the_other(two, method, path):
-    (mine, other), (my_ids, other_ids) = two
+    (mine, other), (_, other_ids) = two
     before, body = counts(), json.dumps(body_for(path, other))
     if path.endswith("/weather") and method == "POST":
         body = "at,temp_c,wind_m_s,kind\n2026-03-01T00:00:00Z,1,,measured\n"

@@ -138,13 +138,9 @@ def _choose(objective: str, outcome: Outcome, policies: Policies, target: float)
 
 
 def _frontier(choices: Sequence[Choice], outcome: Outcome, done: Sequence[int]) -> tuple[int, ...]:
-    def beaten(i: int) -> bool:
-        mine = choices[i].cost_per_m3, float(outcome.finish_min[choices[i].row])
-        return any(
-            (choices[j].cost_per_m3, float(outcome.finish_min[choices[j].row])) < mine
-            and choices[j].cost_per_m3 <= mine[0]
-            and float(outcome.finish_min[choices[j].row]) <= mine[1]
-            for j in done if j != i
-        )
+    points = {i: (choices[i].cost_per_m3 or 0.0, float(outcome.finish_min[choices[i].row])) for i in done}
 
-    return tuple(i for i in done if not beaten(i))
+    def beaten(mine: tuple[float, float]) -> bool:
+        return any(other != mine and other[0] <= mine[0] and other[1] <= mine[1] for other in points.values())
+
+    return tuple(i for i in done if not beaten(points[i]))

@@ -176,7 +176,8 @@ class _Evening:
                 raise Inconsistent("target_brix", "there is no membrane machine to concentrate with")
             return
         if len(self.scenario.inflow_m3_s) and abs(self.scenario.inflow_brix - sap.brix) > 1e-9:
-            self.grid = np.linspace(*sorted((sap.brix, self.scenario.inflow_brix)), 9)
+            low, high = sorted((sap.brix, self.scenario.inflow_brix))
+            self.grid = np.linspace(low, high, 9)
         targets, self.of_target = np.unique(self.target, return_inverse=True)
         reachable = np.clip(targets, None, 45.0)
         clean = np.asarray(clean_permeate_flow(machine, self.grid[None, :], reachable[:, None], sap.temp_c))

@@ -8,6 +8,7 @@ from .steady import BACKGROUND_SCFM_PER_TAP, Steady, steady
 from .usual import NOISE_PA, RESISTANCE_SHARE, SHIFT_PA, Usual, usual
 
 __all__ = [
-    "BACKGROUND_SCFM_PER_TAP", "NOISE_PA", "RESISTANCE_SHARE", "SHIFT_PA", "CurvePump", "HeldPressure", "Line", "Loss", "Network", "Node", "Pump", "Steady", "TablePump", "Usual",
-    "choked_flow", "hole_size", "leak_size", "loss", "pump_from_properties", "steady", "subsonic_factor", "usual",
+    "BACKGROUND_SCFM_PER_TAP", "NOISE_PA", "RESISTANCE_SHARE", "SHIFT_PA", "CurvePump", "HeldPressure",
+    "Line", "Loss", "Network", "Node", "Pump", "Steady", "TablePump", "Usual", "choked_flow", "hole_size",
+    "leak_size", "loss", "pump_from_properties", "steady", "subsonic_factor", "usual",
 ]

@@ -75,9 +75,10 @@ def pressure_term(
 ) -> Number:
     """Rise of p² along a level pipe against the flow, Pa²: `f·L_e/D_h · R T/A² · ṁ|ṁ|` (isothermal gas flow)."""
     m = np.asarray(flow_kg_s, float)
-    reynolds = np.abs(m) * hydraulic_m / (area_m2 * VISCOSITY)
+    reynolds = np.abs(m) * np.asarray(hydraulic_m, float) / (np.asarray(area_m2, float) * VISCOSITY)
     friction = friction_factor(reynolds, ROUGHNESS_M / np.asarray(hydraulic_m))
-    return friction * FITTINGS * length_m / hydraulic_m * GAS_CONSTANT * temp_k / np.square(area_m2) * m * np.abs(m)
+    along = friction * FITTINGS * np.asarray(length_m, float) / np.asarray(hydraulic_m, float)
+    return plain(along * GAS_CONSTANT * temp_k / np.square(area_m2) * m * np.abs(m))
 
 
 def trapped_head(length_m: ArrayLike, diameter_m: ArrayLike, slope: ArrayLike, share: ArrayLike) -> Number:

@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -56,7 +57,7 @@ def path_length(coordinates: Sequence[Sequence[float]]) -> float:
     """Length in m of a line of [lon, lat] points on WGS 84, by the radii of curvature at each
     piece's middle latitude (Bowring, 1981): under 1 mm off for pieces up to a kilometre."""
     total = 0.0
-    for (lon1, lat1, *_), (lon2, lat2, *_) in zip(coordinates, coordinates[1:], strict=False):
+    for (lon1, lat1, *_), (lon2, lat2, *_) in pairwise(coordinates):
         middle = math.radians(0.5 * (lat1 + lat2))
         w = 1.0 - 0.0066943799901 * math.sin(middle) ** 2
         north = math.radians(lat2 - lat1) * 6378137.0 * (1.0 - 0.0066943799901) / w**1.5

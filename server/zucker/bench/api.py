@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -53,7 +53,7 @@ class Sum(Strict):
     def show(self) -> Display:
         return Display(self.units == "metric")
 
-    def inputs(self) -> dict[str, object]:
+    def inputs(self) -> dict[str, Any]:
         return self.dict(exclude={"units"})
 
 

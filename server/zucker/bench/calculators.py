@@ -69,7 +69,8 @@ def boiling(
         f"{target_brix:.1f} °Bx boils {show.difference(draw - water_c)} above that.",
     ]
     if reduced_to_sea_level:
-        working.insert(0, f"The report is for sea level; at {elevation_m:.0f} m the air weighs {show.text(station, 'pressure')}.")
+        here = show.text(station, "pressure")
+        working.insert(0, f"The report is for sea level; at {show.text(elevation_m, 'length')} the air weighs {here}.")
     return Answer(
         [Figure("draw off at", draw, "temperature", 2), Figure("water boils at", water_c, "temperature", 2),
          Figure("pressure at the pan", station, "pressure", 2), Figure("above water", draw - water_c, "difference", 2)],
@@ -146,9 +147,11 @@ def overweight(show: Display, volume_m3: float, brix: float, target_brix: float,
     return Answer(
         [Figure("given away", cost, "money", 2), Figure("could have filled", volume_m3 + extra, "volume", 2),
          Figure("more by", 100 * extra / volume_m3 if volume_m3 else 0.0, "percent", 2)],
-        [f"{show.text(volume_m3, 'volume')} at {brix:.1f} °Bx holds {show.text(sugar.sugar_mass(volume_m3, brix), 'mass')} of sugar.",
+        [f"{show.text(volume_m3, 'volume')} at {brix:.1f} °Bx holds "
+         f"{show.text(sugar.sugar_mass(volume_m3, brix), 'mass')} of sugar.",
          f"At {target_brix:.1f} °Bx that fills {show.text(volume_m3 + extra, 'volume')}."],
-        "as good as the Brix reading" + ("; light syrup may ferment" if brix < target_brix else ""), source="mass balance at 20 °C")
+        "as good as the Brix reading" + ("; light syrup may ferment" if brix < target_brix else ""),
+        source="mass balance at 20 °C")
 
 
 def grade(show: Display, transmittance: float, path_mm: float, off_flavour: str) -> Answer:

@@ -6,8 +6,14 @@ from dataclasses import dataclass
 
 from zucker_core.units import from_si
 
-US = {"temperature": ("°F", 1), "volume": ("gal", 2), "pressure": ("inHg", 2), "mass": ("lb", 2), "density": ("lb/gal", 3)}
-METRIC = {"temperature": ("°C", 1), "volume": ("L", 1), "pressure": ("kPa", 2), "mass": ("kg", 2), "density": ("kg/m³", 1)}
+US = {
+    "length": ("ft", 0), "temperature": ("°F", 1), "volume": ("gal", 2),
+    "pressure": ("inHg", 2), "mass": ("lb", 2), "density": ("lb/gal", 3),
+}
+METRIC = {
+    "length": ("m", 0), "temperature": ("°C", 1), "volume": ("L", 1),
+    "pressure": ("kPa", 2), "mass": ("kg", 2), "density": ("kg/m³", 1),
+}
 KG_PER_POUND, KG_M3_PER_LB_GAL = 0.45359237, 119.826427
 
 

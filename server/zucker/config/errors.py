@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from django.core.exceptions import PermissionDenied
@@ -44,7 +45,7 @@ class Refused(Exception):
 def from_core(error: CoreError) -> dict[str, Any]:
     """A core error as a Fault."""
     if isinstance(error, OutOfRange):
-        return {"field": error.name, "message": str(error), "value": error.value if error.value == error.value else "NaN",
+        return {"field": error.name, "message": str(error), "value": "NaN" if math.isnan(error.value) else error.value,
                 "low": error.low, "high": error.high, "unit": error.unit}
     if isinstance(error, UnknownUnit):
         return {"field": "unit", "message": str(error), "value": error.unit}
@@ -59,7 +60,7 @@ def from_pydantic(error: dict[str, Any]) -> dict[str, Any]:
     value = error.get("input")
     context = error.get("ctx") or {}
     low, high = context.get("ge", context.get("gt")), context.get("le", context.get("lt"))
-    number = isinstance(value, int | float) and not isinstance(value, bool) and value == value and abs(value) < 1e300
+    number = isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < 1e300
     return {
         "field": ".".join(place) or "body", "message": error["msg"],
         "value": value if number else (str(value)[:80] if value is not None else None),

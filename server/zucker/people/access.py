@@ -17,7 +17,7 @@ def operation_for(request: HttpRequest, slug: str, at_least: Role = Role.VIEWER)
     for members whose role is too low.
     """
     membership = Membership.objects.select_related("operation").filter(
-        person_id=request.user.pk, operation__slug=slug).first()
+        person_id=request.user.pk or 0, operation__slug=slug).first()
     if membership is None:
         raise Http404
     if RANK[Role(membership.role)] < RANK[at_least]:

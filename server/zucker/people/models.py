@@ -83,7 +83,8 @@ class OwnedQuerySet(models.QuerySet):
     """Rows that belong to an operation. `of` is the only way in for requests."""
 
     def of(self, operation: Operation) -> Self:
-        return self.filter(**{self.model.operation_path: operation})
+        path = self.model.operation_path  # type: ignore[attr-defined]  # every Owned model has it
+        return self.filter(**{path: operation})
 
 
 class Owned(models.Model):

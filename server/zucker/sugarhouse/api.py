@@ -502,7 +502,7 @@ def read_measures(request: HttpRequest, operation: Slug, number: Id) -> list[Fac
     place = operation_for(request, operation)
     run = _run(place, number)
     if run.closed_at is not None:
-        return list(run.measures.values("name", "side", "volume_m3", "volume_sd_m3", "brix", "brix_sd", "temp_c"))
+        return [dict(row) for row in run.measures.values(*MeasureIO.model_fields)]
     return closing.suggested_measures(place, run)
 
 

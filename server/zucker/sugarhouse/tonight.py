@@ -54,7 +54,8 @@ def assumptions_now(operation: Operation) -> dict[str, Any]:
         "assumptions": assumptions,
         "sources": {
             "sap_volume_m3": _source(sap_tank.level, "no level sensor: type it in"),
-            "sap_brix": _source(sap_tank.brix, "no reading: 2.0 taken"), "sap_temp_c": _source(sap_tank.temp, "no reading: 4 °C taken"),
+            "sap_brix": _source(sap_tank.brix, "no reading: 2.0 taken"),
+            "sap_temp_c": _source(sap_tank.temp, "no reading: 4 °C taken"),
             "head_volume_m3": _source(head.level if head else None, "no head tank"),
             "permeate_m3": _source(permeate.level if permeate else None, "no permeate tank"),
         },

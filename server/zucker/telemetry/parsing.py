@@ -32,7 +32,7 @@ class RawReading:
 
 def parse_readings(body: bytes, content_type: str) -> list[RawReading]:
     """The readings of a request body. Raises Refused when the body as a whole cannot be read."""
-    kind = content_type.split(";")[0].strip().lower()
+    kind = content_type.split(";", maxsplit=1)[0].strip().lower()
     try:
         text = body.decode("utf-8-sig")
     except UnicodeDecodeError as error:

@@ -80,9 +80,13 @@ def bush_now(operation: Operation, bush: Bush, parts: dict[tuple[str, str], Sens
     pump = latest_of(sensors.get(network.nodes[0].sensor or ""))
     rate = conditions.sap_m3_s / max(float(network.taps.sum()), 1.0)
     offsets = {tag: s.offset for tag, s in sensors.items()}
-    common = {"offsets_pa": offsets, "atmosphere_pa": conditions.atmosphere_pa}
-    own = vacuum.usual(network, None, rate, conditions.temp_c, **common)
-    usual = own if pump is None else vacuum.usual(network, pump.value, rate, conditions.temp_c, **common)
+
+    def expected(pump_vacuum_pa: float | None) -> vacuum.Usual:
+        return vacuum.usual(network, pump_vacuum_pa, rate, conditions.temp_c, offsets_pa=offsets,
+                            atmosphere_pa=conditions.atmosphere_pa)
+
+    own = expected(None)
+    usual = own if pump is None else expected(pump.value)
     return BushNow(bush, network, sensors, conditions, pump, usual, own)
 
 

@@ -2,8 +2,8 @@ import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useParams } from "react-router";
 import { Empty } from "../kit";
 import { SignIn } from "../rooms/signin/SignIn";
-import { HereProvider, useSession } from "./session";
 import { Shell } from "./Shell";
+import { HereProvider, useSession } from "./session";
 
 const Woods = lazy(() => import("../rooms/woods/Woods"));
 const Tonight = lazy(() => import("../rooms/tonight/Tonight"));

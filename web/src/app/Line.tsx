@@ -18,15 +18,33 @@ export function Line({ facts, room }: { facts: Facts | undefined; room: string }
   const pieces = [
     { x1: 0, x2: 300, width: full, brix: facts?.sap?.brix ?? 2, moving: flow > 1e-6 },
     { x1: 300, x2: 500, width: full, brix: facts?.sap?.brix ?? 2, moving: facts?.membrane.running ?? false },
-    { x1: 500, x2: 700, width: concentrate, brix: facts?.membrane.head_brix ?? 8, moving: facts?.pans.boiling ?? false },
+    {
+      x1: 500,
+      x2: 700,
+      width: concentrate,
+      brix: facts?.membrane.head_brix ?? 8,
+      moving: facts?.pans.boiling ?? false,
+    },
     { x1: 700, x2: 1000, width: 3.5, brix: 66.9, moving: facts?.pans.boiling ?? false },
   ];
   return (
     <nav aria-label="The line from woods to barrels" className="relative px-4 pb-1 pt-1">
-      <svg viewBox="0 0 1000 20" preserveAspectRatio="none" className="absolute inset-x-0 top-[3.1rem] h-5 w-full max-sm:hidden" aria-hidden="true">
+      <svg
+        viewBox="0 0 1000 20"
+        preserveAspectRatio="none"
+        className="absolute inset-x-0 top-[3.1rem] h-5 w-full max-sm:hidden"
+        aria-hidden="true"
+      >
         {pieces.map((piece) => (
           <g key={piece.x1}>
-            <line x1={piece.x1} x2={piece.x2} y1="10" y2="10" stroke={sugarColour(piece.brix)} strokeWidth={piece.width} />
+            <line
+              x1={piece.x1}
+              x2={piece.x2}
+              y1="10"
+              y2="10"
+              stroke={sugarColour(piece.brix)}
+              strokeWidth={piece.width}
+            />
             {piece.moving && (
               <line
                 x1={piece.x1}
@@ -122,7 +140,11 @@ function useStations(facts: Facts | undefined): Station[] {
       name: "Membrane",
       room: "tonight",
       key: 3,
-      figure: membrane.running ? number(membrane.permeate_m3_s ?? 0, "flow", system) : membrane.known ? "resting" : "none",
+      figure: membrane.running
+        ? number(membrane.permeate_m3_s ?? 0, "flow", system)
+        : membrane.known
+          ? "resting"
+          : "none",
       unit: membrane.running ? `${unitOf("flow", system)} permeate` : "",
       word: membrane.head_m3 != null ? `${quantity(membrane.head_m3, "volume", system)} at the head` : "",
     },

@@ -22,7 +22,8 @@ export function Shell({ children }: { children: ReactNode }) {
   const room = useLocation().pathname.split("/")[2] ?? "";
   const line = useQuery({
     queryKey: ["line", operation.slug],
-    queryFn: () => take(api.GET("/api/v1/operations/{operation}/line", { params: { path: { operation: operation.slug } } })),
+    queryFn: () =>
+      take(api.GET("/api/v1/operations/{operation}/line", { params: { path: { operation: operation.slug } } })),
     refetchInterval: 10_000,
   });
   const time = useServerTime();

@@ -14,9 +14,7 @@ export function useSession() {
 
 /** The session and the operation whose rooms are open. */
 export function HereProvider(props: { session: Session; operation: Operation; children: ReactNode }) {
-  return (
-    <Here.Provider value={{ session: props.session, operation: props.operation }}>{props.children}</Here.Provider>
-  );
+  return <Here.Provider value={{ session: props.session, operation: props.operation }}>{props.children}</Here.Provider>;
 }
 
 export function useHere() {

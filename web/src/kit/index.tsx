@@ -1,7 +1,7 @@
 import { type ReactNode, useEffect, useId, useState } from "react";
+import { useSystem } from "../app/session";
 import { SHORTFALL, stateOf } from "../drawing/scales";
 import { type Dimension, digitsOf, figure, number, read, shown, unitOf } from "../lib/units";
-import { useSystem } from "../app/session";
 
 export function Button({
   kind = "plain",

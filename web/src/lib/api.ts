@@ -37,7 +37,10 @@ export async function take<T>(answer: Promise<Answer<T>>): Promise<T> {
   const { data, error, response } = await answer;
   if (!response.ok) {
     const faults = (error as { errors?: Fault[] } | undefined)?.errors;
-    throw new Refusal(response.status, faults ?? [{ field: "server", message: `the server answered ${response.status}` }]);
+    throw new Refusal(
+      response.status,
+      faults ?? [{ field: "server", message: `the server answered ${response.status}` }],
+    );
   }
   return data as T;
 }

@@ -38,7 +38,10 @@ const UNITS: Record<Dimension, Record<System, Unit>> = {
   difference: { us: { unit: "°F", factor: 5 / 9, digits: 2 }, metric: { unit: "°C", factor: 1, digits: 2 } },
   volume: { us: { unit: "gal", factor: GALLON, digits: 0 }, metric: { unit: "L", factor: 1e-3, digits: 0 } },
   smallVolume: { us: { unit: "gal", factor: GALLON, digits: 1 }, metric: { unit: "L", factor: 1e-3, digits: 1 } },
-  flow: { us: { unit: "gal/h", factor: GALLON / 3600, digits: 0 }, metric: { unit: "L/h", factor: 1e-3 / 3600, digits: 0 } },
+  flow: {
+    us: { unit: "gal/h", factor: GALLON / 3600, digits: 0 },
+    metric: { unit: "L/h", factor: 1e-3 / 3600, digits: 0 },
+  },
   length: { us: { unit: "ft", factor: 0.3048, digits: 0 }, metric: { unit: "m", factor: 1, digits: 0 } },
   mass: { us: { unit: "lb", factor: 0.45359237, digits: 1 }, metric: { unit: "kg", factor: 1, digits: 1 } },
   density: { us: { unit: "lb/gal", factor: 119.826427, digits: 3 }, metric: { unit: "kg/m³", factor: 1, digits: 1 } },
@@ -71,7 +74,10 @@ export function typed(value: number, dimension: Dimension, system: System): numb
 
 /** A number with thousands marks and a true minus sign. */
 export function figure(value: number, digits: number): string {
-  const text = Math.abs(value).toLocaleString("en-US", { minimumFractionDigits: digits, maximumFractionDigits: digits });
+  const text = Math.abs(value).toLocaleString("en-US", {
+    minimumFractionDigits: digits,
+    maximumFractionDigits: digits,
+  });
   const zero = Number(text.replaceAll(",", "")) === 0;
   return value < 0 && !zero ? `−${text}` : text;
 }

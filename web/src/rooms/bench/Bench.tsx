@@ -75,10 +75,22 @@ function Worked({ sum }: { sum: Sum }) {
             }
             if (field.kind === "text") {
               return (
-                <TextField key={field.key} label={field.label} value={String(value)} onValue={(text) => set(field.key, text)} error={refusal?.about(field.key)} />
+                <TextField
+                  key={field.key}
+                  label={field.label}
+                  value={String(value)}
+                  onValue={(text) => set(field.key, text)}
+                  error={refusal?.about(field.key)}
+                />
               );
             }
-            const options: [string, string][] = field.kind === "choice" ? field.options : [["yes", field.on], ["no", field.off]];
+            const options: [string, string][] =
+              field.kind === "choice"
+                ? field.options
+                : [
+                    ["yes", field.on],
+                    ["no", field.off],
+                  ];
             return (
               <Choice
                 key={field.key}

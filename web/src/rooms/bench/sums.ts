@@ -11,7 +11,13 @@ export type Field =
 export type Sum = { name: string; title: string; ask: string; fields: Field[] };
 export type Answer = Shapes["AnswerOut"];
 
-const n = (key: string, label: string, dimension: Dimension, start: number, more: { digits?: number; unit?: string } = {}): Field => ({
+const n = (
+  key: string,
+  label: string,
+  dimension: Dimension,
+  start: number,
+  more: { digits?: number; unit?: string } = {},
+): Field => ({
   key,
   label,
   kind: "number",
@@ -48,7 +54,14 @@ export const SUMS: Sum[] = [
     ask: "Where do I draw today?",
     fields: [
       n("pressure_pa", "barometer", "vacuum", 30.1 * 3386.389, { digits: 2 }),
-      { key: "reduced_to_sea_level", label: "the report is", kind: "switch", start: true, on: "for sea level", off: "from this room" },
+      {
+        key: "reduced_to_sea_level",
+        label: "the report is",
+        kind: "switch",
+        start: true,
+        on: "for sea level",
+        off: "from this room",
+      },
       n("elevation_m", "elevation", "length", 457.2),
       n("temp_c", "outdoors", "temperature", 5, { digits: 0 }),
       n("target_brix", "syrup wanted", "brix", 66.9),

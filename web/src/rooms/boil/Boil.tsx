@@ -33,7 +33,10 @@ export default function Boil() {
           <PanOrFire facts={data} />
         </div>
         {data.run && <Keys facts={data} run={data.run} />}
-        <Caution>Cut the fire first if the level falls. Boiling syrup sticks: arm's length at the draw-off. Blower off before the firebox door.</Caution>
+        <Caution>
+          Cut the fire first if the level falls. Boiling syrup sticks: arm's length at the draw-off. Blower off before
+          the firebox door.
+        </Caution>
       </section>
       <section aria-label="Log" className="flex min-h-0 flex-col border-rule lg:border-l lg:pl-5">
         {data.run ? <Log facts={data} run={data.run} /> : <Start />}
@@ -279,8 +282,11 @@ function Start() {
         </p>
       ) : (
         <p className="text-soft">
-          No plan is chosen for tonight. <Link className="underline" to={`/${operation.slug}/tonight`}>Choose one</Link> or
-          start without.
+          No plan is chosen for tonight.{" "}
+          <Link className="underline" to={`/${operation.slug}/tonight`}>
+            Choose one
+          </Link>{" "}
+          or start without.
         </p>
       )}
       <div className="flex flex-wrap gap-2">

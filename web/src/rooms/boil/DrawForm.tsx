@@ -75,9 +75,7 @@ export function DrawForm(props: { facts: BoilFacts; run: Shapes["OpenRun"]; onDo
             ["hydrometer", "hydrometer"],
             ["refractometer", "refractometer"],
           ]}
-          onValue={(instrument) =>
-            setDraft({ ...draft, instrument, temp_c: instrument === "hydrometer" ? 98.9 : 20 })
-          }
+          onValue={(instrument) => setDraft({ ...draft, instrument, temp_c: instrument === "hydrometer" ? 98.9 : 20 })}
         />
       </div>
       <div className="mt-2 flex items-center gap-2">

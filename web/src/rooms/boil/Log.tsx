@@ -66,7 +66,9 @@ export function Log({ facts, run }: { facts: BoilFacts; run: Shapes["OpenRun"] }
           </li>
         ))}
       </ol>
-      {items.length === 0 && <p className="mt-4 text-soft">Draws, firings and notes appear here, timed by themselves.</p>}
+      {items.length === 0 && (
+        <p className="mt-4 text-soft">Draws, firings and notes appear here, timed by themselves.</p>
+      )}
     </>
   );
 }

@@ -29,13 +29,15 @@ export function ClosedRun({ run }: { run: Run }) {
   return (
     <div className="flex h-full flex-col">
       <h1 className="text-answer font-semibold leading-tight">
-        {off >= 0 ? `${figure(off, 1)} % of the sugar is not accounted for` : `${figure(-off, 1)} % more sugar out than in`}
+        {off >= 0
+          ? `${figure(off, 1)} % of the sugar is not accounted for`
+          : `${figure(-off, 1)} % more sugar out than in`}
       </h1>
       <p>
         {closing.explained ? (
           <>
-            That is within what the measurements can explain (± {figure((200 * closing.sd_kg) / closing.sugar_in_kg, 1)} %).
-            The least certain of them: {closing.largest}.
+            That is within what the measurements can explain (± {figure((200 * closing.sd_kg) / closing.sugar_in_kg, 1)}{" "}
+            %). The least certain of them: {closing.largest}.
           </>
         ) : (
           <b className="text-act">
@@ -63,8 +65,7 @@ export function ClosedRun({ run }: { run: Run }) {
             {run.draws} draws over {run.taps.toLocaleString("en-US")} taps
             {run.syrup_per_tap_m3 != null && (
               <>
-                : {number(run.syrup_per_tap_m3, "smallVolume", system, 3)}{" "}
-                {unitOf("smallVolume", system)} a tap
+                : {number(run.syrup_per_tap_m3, "smallVolume", system, 3)} {unitOf("smallVolume", system)} a tap
               </>
             )}
             {run.fuel_per_syrup != null && (

@@ -94,7 +94,10 @@ function Sheet({ run, suggested }: { run: Run; suggested: Measure[] }) {
       )}
       <ul className="grid gap-x-8 md:grid-cols-2">
         {measures.map((measure, index) => (
-          <li key={measure.name} className="grid grid-cols-[1fr_6.5rem_5rem] items-end gap-x-3 border-t border-rule py-1">
+          <li
+            key={measure.name}
+            className="grid grid-cols-[1fr_6.5rem_5rem] items-end gap-x-3 border-t border-rule py-1"
+          >
             <span className="self-center">
               {measure.name} <span className="text-label text-soft">{SIDE[measure.side]}</span>
             </span>

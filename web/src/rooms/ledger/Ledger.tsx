@@ -65,7 +65,10 @@ function RunList({ runs, chosen }: { runs: Run[]; chosen: number }) {
           </thead>
           <tbody className="font-mono">
             {runs.map((run) => (
-              <tr key={run.number} className={`border-t border-rule ${run.number === chosen ? "bg-sheet shadow-[inset_3px_0_0_var(--amber)]" : ""}`}>
+              <tr
+                key={run.number}
+                className={`border-t border-rule ${run.number === chosen ? "bg-sheet shadow-[inset_3px_0_0_var(--amber)]" : ""}`}
+              >
                 <td className="py-0.5 pl-1.5 font-sans">
                   <Link
                     to={`/${operation.slug}/ledger/${run.number}`}

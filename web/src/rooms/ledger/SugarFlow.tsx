@@ -35,22 +35,52 @@ export function SugarFlow(props: {
       {left.map(({ line, start, end, label }) => (
         <g key={line.name}>
           <path d={band(190, start, end, middle.x1, start, end)} fill={sugarColour(2.2)} />
-          <Text x={182} y={label} anchor="end" name={line.name} kg={line.sugar_kg} sd={line.sugar_sd_kg} system={system} />
+          <Text
+            x={182}
+            y={label}
+            anchor="end"
+            name={line.name}
+            kg={line.sugar_kg}
+            sd={line.sugar_sd_kg}
+            system={system}
+          />
         </g>
       ))}
       <rect x={middle.x1} y={20} width={middle.x2 - middle.x1} height={trunk - 20} fill={sugarColour(12)} />
-      <text x={(middle.x1 + middle.x2) / 2} y={20 + (trunk - 20) / 2 + 6} fontSize="18" fontWeight="600" textAnchor="middle" style={{ color: "#1c1307" }}>
+      <text
+        x={(middle.x1 + middle.x2) / 2}
+        y={20 + (trunk - 20) / 2 + 6}
+        fontSize="18"
+        fontWeight="600"
+        textAnchor="middle"
+        style={{ color: "#1c1307" }}
+      >
         {quantity(total, "mass", system, 0)} of sugar
       </text>
       {right.map(({ line, start, end, label }) => (
         <g key={line.name}>
           <path d={band(middle.x2, start, end, 640, start, end)} fill={sugarColour(line.side === "out" ? 60 : 20)} />
-          <Text x={650} y={label} anchor="start" name={line.name} kg={line.sugar_kg} sd={line.sugar_sd_kg} system={system} />
+          <Text
+            x={650}
+            y={label}
+            anchor="start"
+            name={line.name}
+            kg={line.sugar_kg}
+            sd={line.sugar_sd_kg}
+            system={system}
+          />
         </g>
       ))}
       {missing > 0 && (
         <path
-          d={band(middle.x2, rightSum, rightSum + Math.max(missing * scale, 1.5), 600, rightSum + 34, rightSum + 34 + Math.max(missing * scale, 1.5))}
+          d={band(
+            middle.x2,
+            rightSum,
+            rightSum + Math.max(missing * scale, 1.5),
+            600,
+            rightSum + 34,
+            rightSum + 34 + Math.max(missing * scale, 1.5),
+          )}
           fill={props.explained ? "var(--rule)" : "var(--act)"}
         />
       )}

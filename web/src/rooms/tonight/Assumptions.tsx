@@ -1,8 +1,8 @@
+import { useHere } from "../../app/session";
 import { Choice, NumberField } from "../../kit";
 import type { Refusal, Shapes } from "../../lib/api";
 import { age } from "../../lib/time";
 import type { Dimension } from "../../lib/units";
-import { useHere } from "../../app/session";
 
 type Assumed = Shapes["Assumptions"];
 export type Typed = Partial<Assumed>;
@@ -60,7 +60,7 @@ export function Assumptions(props: {
           </button>
         )}
       </h2>
-      {refusal && refusal.faults.every((fault) => !(fault.field.split(".").at(-1) ?? "").match(/_/)) && (
+      {refusal?.faults.every((fault) => !(fault.field.split(".").at(-1) ?? "").match(/_/)) && (
         <p role="alert" className="text-label font-semibold text-act">
           {refusal.message}
         </p>
@@ -95,8 +95,10 @@ export function Assumptions(props: {
         />
       </div>
       <p className="mt-1 text-label text-soft">
-        {known.machine ? `${known.machine} (${known.arrangement}), to ${known.machine_max_brix} °Bx` : "no membrane machine"};{" "}
-        {known.evaporator}. Model within about 5 %; spoiling times are a convention, ± 50 %.
+        {known.machine
+          ? `${known.machine} (${known.arrangement}), to ${known.machine_max_brix} °Bx`
+          : "no membrane machine"}
+        ; {known.evaporator}. Model within about 5 %; spoiling times are a convention, ± 50 %.
       </p>
     </div>
   );

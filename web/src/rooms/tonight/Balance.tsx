@@ -53,7 +53,7 @@ export function Balance(props: {
     if (nearest) props.onPick(nearest.target_brix);
   };
   const step = (by: number) => {
-    const next = choices[choices.findIndex((choice) => choice === chosen) + by];
+    const next = chosen && choices[choices.indexOf(chosen) + by];
     if (next) props.onPick(next.target_brix);
   };
   const handle = chosen ? (x(chosen.target_brix) ?? 0) : null;
@@ -126,7 +126,13 @@ export function Balance(props: {
             height="5"
             fill="var(--amber)"
           />
-          <text x={(Math.min(...band) + Math.max(...band)) / 2} y={HEIGHT - 4} fontSize="12" textAnchor="middle" className="text-amber">
+          <text
+            x={(Math.min(...band) + Math.max(...band)) / 2}
+            y={HEIGHT - 4}
+            fontSize="12"
+            textAnchor="middle"
+            className="text-amber"
+          >
             within 2 % of the cheapest
           </text>
         </g>
@@ -206,11 +212,20 @@ export function Balance(props: {
           strokeWidth="1.5"
         />
       ))}
-      {able.length > 0 && <PartNames first={able[Math.min(able.length - 1, 1)] as Choice} x={x} y={y} bar={bar} perVolume={perVolume} />}
+      {able.length > 0 && (
+        <PartNames first={able[Math.min(able.length - 1, 1)] as Choice} x={x} y={y} bar={bar} perVolume={perVolume} />
+      )}
       {chosen && handle !== null && (
         <g>
           <line x1={handle} x2={handle} y1={PAD.top - 8} y2={HEIGHT - PAD.bottom} stroke="var(--ink)" strokeWidth="1" />
-          <circle cx={handle} cy={PAD.top - 14} r="9" fill={sugarColour(chosen.target_brix || 2)} stroke="var(--ink)" strokeWidth="2" />
+          <circle
+            cx={handle}
+            cy={PAD.top - 14}
+            r="9"
+            fill={sugarColour(chosen.target_brix || 2)}
+            stroke="var(--ink)"
+            strokeWidth="2"
+          />
           {chosen.limit === null && (
             <text
               x={handle + (handle > WIDTH * 0.6 ? -16 : 16)}

@@ -44,7 +44,12 @@ export function Evening(props: { choice: Choice; known: Shapes["TonightOut"]; st
     { name: "fire", spans: [[choice.light_min, choice.boil_end_min ?? end]], fill: "var(--amber)" },
   ];
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full shrink-0" role="img" aria-label="The evening by the clock">
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      className="w-full shrink-0"
+      role="img"
+      aria-label="The evening by the clock"
+    >
       {hours.map((hour) => {
         const at = x((hour - (startedAt ?? 0)) / 60_000);
         return (
@@ -62,7 +67,14 @@ export function Evening(props: { choice: Choice; known: Shapes["TonightOut"]; st
             {row.name}
           </text>
           {row.spans.map(([from = 0, to = 0]) => (
-            <rect key={from} x={x(from)} y={PAD.top + i * 20 + 3} width={Math.max(x(Math.min(to, end)) - x(from), 1)} height="13" fill={row.fill} />
+            <rect
+              key={from}
+              x={x(from)}
+              y={PAD.top + i * 20 + 3}
+              width={Math.max(x(Math.min(to, end)) - x(from), 1)}
+              height="13"
+              fill={row.fill}
+            />
           ))}
         </g>
       ))}

@@ -39,9 +39,16 @@ export function Targets(props: {
         </thead>
         <tbody>
           {props.choices.map((choice) => (
-            <tr key={choice.target_brix} className={`border-t border-rule ${choice === props.chosen ? "bg-sheet font-semibold" : ""}`}>
+            <tr
+              key={choice.target_brix}
+              className={`border-t border-rule ${choice === props.chosen ? "bg-sheet font-semibold" : ""}`}
+            >
               <th className="py-0.5 text-left">
-                <button type="button" className="underline-offset-2 hover:underline" onClick={() => props.onPick(choice.target_brix)}>
+                <button
+                  type="button"
+                  className="underline-offset-2 hover:underline"
+                  onClick={() => props.onPick(choice.target_brix)}
+                >
                   {choice.target_brix > 0 ? figure(choice.target_brix, 0) : "none"}
                 </button>
               </th>

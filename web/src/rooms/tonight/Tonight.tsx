@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { useNavigate } from "react-router";
-import { useHere, useMayWrite, useSystem } from "../../app/session";
 import { useServerTime } from "../../app/Shell";
+import { useHere, useMayWrite, useSystem } from "../../app/session";
 import { Button, Caution, Empty } from "../../kit";
 import { api, Refusal, type Shapes, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
@@ -71,7 +71,13 @@ function Planner({ known }: { known: Shapes["TonightOut"] }) {
         </div>
         {view === "evening" && chosen && <Evening choice={chosen} known={known} startedAt={startedAt} />}
         {view === "targets" && (
-          <Targets choices={choices} fuelUnit={known.fuel_unit} startedAt={startedAt} chosen={chosen} onPick={setPicked} />
+          <Targets
+            choices={choices}
+            fuelUnit={known.fuel_unit}
+            startedAt={startedAt}
+            chosen={chosen}
+            onPick={setPicked}
+          />
         )}
       </section>
       <section aria-label="Plan and assumptions" className="flex min-h-0 flex-col gap-2 lg:overflow-y-auto">
@@ -171,8 +177,9 @@ function Chosen(props: {
         <b>all done {at(choice.finish_min)}</b> <span className="text-soft">({span(choice.finish_min ?? 0)})</span>.
       </p>
       <p className="text-soft">
-        {quantity(choice.syrup_m3 ?? 0, "volume", system)} of syrup from {figure(choice.fuel ?? 0, choice.fuel && choice.fuel < 20 ? 2 : 0)}{" "}
-        {known.fuel_unit} of {known.fuel}, {figure(choice.labour_h ?? 0, 1)} h of work.
+        {quantity(choice.syrup_m3 ?? 0, "volume", system)} of syrup from{" "}
+        {figure(choice.fuel ?? 0, choice.fuel && choice.fuel < 20 ? 2 : 0)} {known.fuel_unit} of {known.fuel},{" "}
+        {figure(choice.labour_h ?? 0, 1)} h of work.
         {choice.in_band && best !== choice && " Within 2 % of the cheapest."}
       </p>
       <div className="mt-1.5 flex flex-wrap items-center gap-2">
@@ -181,14 +188,18 @@ function Chosen(props: {
         </Button>
         {planned && (
           <span className="text-label text-soft">
-            plan: {planned.target_brix > 0 ? `${figure(planned.target_brix, 0)} °Bx` : "no membrane"} by {planned.made_by},{" "}
-            {clock(planned.made_at, operation.zone)}{" "}
+            plan: {planned.target_brix > 0 ? `${figure(planned.target_brix, 0)} °Bx` : "no membrane"} by{" "}
+            {planned.made_by}, {clock(planned.made_at, operation.zone)}{" "}
             <button type="button" className="underline" onClick={() => navigate(`/${operation.slug}/boil`)}>
               go to Boil
             </button>
           </span>
         )}
-        {choose.error && <span role="alert" className="text-label font-semibold text-act">{choose.error.message}</span>}
+        {choose.error && (
+          <span role="alert" className="text-label font-semibold text-act">
+            {choose.error.message}
+          </span>
+        )}
       </div>
       <div className="mt-1.5">
         <Caution>Never leave a fired pan; cut the fire first if the level falls.</Caution>

@@ -17,57 +17,57 @@ export function Losses(props: {
   return (
     <>
       <div className="min-h-0 flex-1 overflow-auto">
-      <table className="w-full border-collapse text-label">
-        <caption className="sr-only">Mainlines, the costliest first</caption>
-        <thead className="sticky top-0 bg-paper text-left text-soft">
-          <tr>
-            <th className="py-1 font-normal">line</th>
-            <th className="font-normal">state</th>
-            <th className="text-right font-normal">now, {vacuum}</th>
-            <th className="text-right font-normal">usual</th>
-            <th className="text-right font-normal">short</th>
-            <th className="text-right font-normal">sap, {unitOf("flow", system)}</th>
-            <th className="text-right font-normal">an hour</th>
-            <th className="text-right font-normal">read</th>
-          </tr>
-        </thead>
-        <tbody className="font-mono">
-          {props.mains.map((main) => {
-            const stale = main.state === "silent";
-            const loses = main.money_s > 0;
-            return (
-              <tr
-                key={main.main}
-                className={`border-t border-rule ${main.main === props.chosen ? "bg-sheet shadow-[inset_3px_0_0_var(--amber)]" : ""}`}
-              >
-                <td className="py-px">
-                  <button
-                    type="button"
-                    className="pl-1.5 font-semibold underline-offset-2 hover:underline"
-                    aria-pressed={main.main === props.chosen}
-                    onClick={() => props.onChoose(main.main)}
-                  >
-                    {main.main}
-                  </button>
-                </td>
-                <td className="font-sans">
-                  <StateMark state={main.state} />
-                </td>
-                <td className={`text-right ${stale ? "text-soft line-through" : ""}`}>
-                  {main.vacuum_pa === null ? "none" : number(main.vacuum_pa, "vacuum", system)}
-                </td>
-                <td className="text-right text-soft">{number(main.usual_pa, "vacuum", system)}</td>
-                <td className={`text-right ${loses ? "font-semibold" : "text-soft"}`}>
-                  {main.vacuum_pa === null ? "" : number(main.shortfall_pa, "vacuum", system)}
-                </td>
-                <td className="text-right">{loses ? number(main.sap_m3_s, "flow", system, 1) : ""}</td>
-                <td className="text-right">{loses ? money(main.money_s * 3600, operation.currency) : ""}</td>
-                <td className="text-right text-soft">{age(main.age_s)}</td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+        <table className="w-full border-collapse text-label">
+          <caption className="sr-only">Mainlines, the costliest first</caption>
+          <thead className="sticky top-0 bg-paper text-left text-soft">
+            <tr>
+              <th className="py-1 font-normal">line</th>
+              <th className="font-normal">state</th>
+              <th className="text-right font-normal">now, {vacuum}</th>
+              <th className="text-right font-normal">usual</th>
+              <th className="text-right font-normal">short</th>
+              <th className="text-right font-normal">sap, {unitOf("flow", system)}</th>
+              <th className="text-right font-normal">an hour</th>
+              <th className="text-right font-normal">read</th>
+            </tr>
+          </thead>
+          <tbody className="font-mono">
+            {props.mains.map((main) => {
+              const stale = main.state === "silent";
+              const loses = main.money_s > 0;
+              return (
+                <tr
+                  key={main.main}
+                  className={`border-t border-rule ${main.main === props.chosen ? "bg-sheet shadow-[inset_3px_0_0_var(--amber)]" : ""}`}
+                >
+                  <td className="py-px">
+                    <button
+                      type="button"
+                      className="pl-1.5 font-semibold underline-offset-2 hover:underline"
+                      aria-pressed={main.main === props.chosen}
+                      onClick={() => props.onChoose(main.main)}
+                    >
+                      {main.main}
+                    </button>
+                  </td>
+                  <td className="font-sans">
+                    <StateMark state={main.state} />
+                  </td>
+                  <td className={`text-right ${stale ? "text-soft line-through" : ""}`}>
+                    {main.vacuum_pa === null ? "none" : number(main.vacuum_pa, "vacuum", system)}
+                  </td>
+                  <td className="text-right text-soft">{number(main.usual_pa, "vacuum", system)}</td>
+                  <td className={`text-right ${loses ? "font-semibold" : "text-soft"}`}>
+                    {main.vacuum_pa === null ? "" : number(main.shortfall_pa, "vacuum", system)}
+                  </td>
+                  <td className="text-right">{loses ? number(main.sap_m3_s, "flow", system, 1) : ""}</td>
+                  <td className="text-right">{loses ? money(main.money_s * 3600, operation.currency) : ""}</td>
+                  <td className="text-right text-soft">{age(main.age_s)}</td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
       </div>
       <ul className="mt-1 space-y-0.5 border-t border-ink pt-1.5 text-label">
         {props.bushes.map((bush) => (

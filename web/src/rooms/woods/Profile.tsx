@@ -33,7 +33,9 @@ export function Profile({ main }: { main: string }) {
   ];
   const room = 0.12 * (Math.max(...values) - Math.min(...values));
   const x = scaleLinear([0, Math.max(...points.map((p) => p.distance_m))], [PAD.left, WIDTH - PAD.right]);
-  const y = scaleLinear([Math.min(...values) - room, Math.max(...values) + room], [HEIGHT - PAD.bottom, PAD.top]).nice(4);
+  const y = scaleLinear([Math.min(...values) - room, Math.max(...values) + room], [HEIGHT - PAD.bottom, PAD.top]).nice(
+    4,
+  );
   const heights = points.map((p) => p.elevation_m);
   const [low, high] = [Math.min(...heights), Math.max(...heights)];
   const ground = scaleLinear([low, Math.max(high, low + 1)], [HEIGHT - 6, HEIGHT - PAD.bottom + 6]);
@@ -61,7 +63,8 @@ export function Profile({ main }: { main: string }) {
           {main} from the pump to its far end, {unitOf("vacuum", system)}
         </span>
         <span className="text-soft">
-          ribbon: usual today, 19 times in 20; marks: gauges; below: the ground, {quantity(high - low, "length", system)} rise
+          ribbon: usual today, 19 times in 20; marks: gauges; below: the ground,{" "}
+          {quantity(high - low, "length", system)} rise
         </span>
       </figcaption>
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={`Vacuum along ${main}`}>
@@ -79,7 +82,13 @@ export function Profile({ main }: { main: string }) {
           const look = SHORTFALL[stateOf(r.state)];
           return (
             <g key={r.sensor} transform={`translate(${x(r.distance_m)} ${y(pa(r.vacuum_pa))})`}>
-              <circle r="5.5" fill="var(--paper)" stroke={look.colour} strokeWidth="2.5" strokeDasharray={look.dash ? "2 2" : undefined} />
+              <circle
+                r="5.5"
+                fill="var(--paper)"
+                stroke={look.colour}
+                strokeWidth="2.5"
+                strokeDasharray={look.dash ? "2 2" : undefined}
+              />
               <text y="-11" fontSize="12" textAnchor="middle" fontWeight="600">
                 {number(r.vacuum_pa, "vacuum", system)}
               </text>

@@ -38,7 +38,9 @@ export default function Woods() {
   return (
     <div className="grid min-h-0 flex-1 gap-x-6 px-4 pb-2 lg:grid-rows-1 lg:grid-cols-[minmax(0,1.35fr)_minmax(26rem,1fr)]">
       <section aria-label="Map and profile" className="flex min-h-0 flex-col max-lg:order-2">
-        {map.data && <WoodsMap map={map.data} mains={mains} bushes={now.data.bushes} chosen={chosen} onChoose={choose} />}
+        {map.data && (
+          <WoodsMap map={map.data} mains={mains} bushes={now.data.bushes} chosen={chosen} onChoose={choose} />
+        )}
         {chosen && <Profile main={chosen} />}
       </section>
       <section aria-label="Losses" className="flex min-h-0 flex-col">

@@ -53,7 +53,6 @@ export function WoodsMap(props: {
     <svg
       viewBox={`${x} ${y} ${width} ${height}`}
       className="min-h-72 w-full flex-1"
-      role="group"
       aria-label="Map of the lines; the table beside it says the same"
     >
       <path d={still.contours} fill="none" stroke="var(--contour)" strokeWidth="1.6" />
@@ -65,8 +64,7 @@ export function WoodsMap(props: {
         const look = SHORTFALL[stateOf(main?.state ?? "silent")];
         const d = path(line);
         return (
-          // biome-ignore lint/a11y/useKeyWithClickEvents: the table beside it holds a button for every line
-          // biome-ignore lint/a11y/noStaticElementInteractions: see above
+          // biome-ignore lint/a11y/noStaticElementInteractions: the table beside it holds a button for every line
           <g key={name} onClick={() => props.onChoose(name)} className="cursor-pointer">
             <title>{`${name}: ${look.word}`}</title>
             {name === chosen && <path d={d} fill="none" stroke="var(--amber)" strokeWidth="20" opacity="0.35" />}
@@ -115,7 +113,16 @@ export function WoodsMap(props: {
             <g key={pump.tag} transform={`translate(${pump.x} ${-pump.y})`}>
               <circle r="13" fill="var(--paper)" stroke="var(--ink)" strokeWidth="5" />
               <circle r="4" fill="var(--ink)" />
-              <text y="56" x={pump.x < 0 ? 14 : -14} textAnchor={pump.x < 0 ? "end" : "start"} fontSize="32" fontWeight="600" paintOrder="stroke" stroke="var(--paper)" strokeWidth="6">
+              <text
+                y="56"
+                x={pump.x < 0 ? 14 : -14}
+                textAnchor={pump.x < 0 ? "end" : "start"}
+                fontSize="32"
+                fontWeight="600"
+                paintOrder="stroke"
+                stroke="var(--paper)"
+                strokeWidth="6"
+              >
                 {bush?.name}
                 {bush?.pump?.vacuum_pa != null && ` ${quantity(bush.pump.vacuum_pa, "vacuum", system)}`}
               </text>
