@@ -10,7 +10,7 @@ from pathlib import Path
 
 from . import packages, testing
 from .paths import LOCAL, PORT, PYTHON, ROOT, WEB, once, python_env, run, say
-from .postgres import POSTGRES_BIN, SERVE
+from .postgres import POSTGRES_BIN, SERVE, TESTS
 from .services import Services, environment, manage, start_server, start_standins
 
 DEMO = LOCAL / "demo"
@@ -29,6 +29,7 @@ def main(words: list[str]) -> None:
     commands.add_parser("check", help="style, types, import contracts, locks")
     commands.add_parser("shots", help="make the pictures in docs/screenshots from demo data")
     commands.add_parser("schema", help="write the interface's API types anew")
+    commands.add_parser("bench", help="timings as ratios").add_argument("name", choices=("core", "ingest", "rooms"))
     commands.add_parser("manage", help="run a command of Django's").add_argument("rest", nargs=argparse.REMAINDER)
     commands.add_parser("backup", help="write the database to a file").add_argument("file", type=Path)
     commands.add_parser("restore", help="replace the database by a backup").add_argument("file", type=Path)
@@ -43,6 +44,8 @@ def main(words: list[str]) -> None:
         demo(asked.pace, fresh=asked.fresh)
     elif asked.command == "shots":
         shots()
+    elif asked.command == "bench":
+        bench(asked.name)
     elif asked.command == "schema":
         packages.python_packages(tests=True)
         packages.web_packages()
@@ -119,6 +122,19 @@ def shots() -> None:
     finally:
         services.stop()
         SERVE.stop()
+
+
+def bench(name: str) -> None:
+    """One of benchmarks/: `ingest` uses the tests' cluster, `rooms` a running demo."""
+    packages.debian()
+    packages.python_packages(tests=True)
+    started = TESTS.start() if name == "ingest" else False
+    env = python_env(**(TESTS.environment() if name == "ingest" else {}))
+    try:
+        run([PYTHON, "-m", f"benchmarks.{name}"], env=env)
+    finally:
+        if started:
+            TESTS.stop()
 
 
 def command_of_django(words: list[str]) -> None:

@@ -88,6 +88,7 @@ def web_build() -> None:
     def build() -> None:
         say("building the interface")
         pnpm("run", "build")
+        run([PYTHON, "-m", "whitenoise.compress", "--quiet", WEB / "dist"])
 
     sources = [WEB / name for name in ("src", "public", "index.html", "package.json", "vite.config.ts", "tsconfig.json")]
     once("web-build", sources, build, WEB / "dist" / "index.html")

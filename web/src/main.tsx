@@ -15,8 +15,11 @@ const client = new QueryClient({
     queries: {
       retry: (failures, error) => !(error instanceof Refusal) && failures < 2,
       refetchOnWindowFocus: true,
+      // the sugarhouse's own network may work while the device calls itself offline
+      networkMode: "always",
       staleTime: 4000,
     },
+    mutations: { networkMode: "always" },
   },
 });
 

@@ -1,0 +1,52 @@
+"""Speed of the core's heavy functions, each beside a fixed piece of numpy work so that machines compare.
+
+The unit of work is sorting a million random doubles; the ratio is what to watch. `./zucker bench core`.
+"""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections.abc import Callable
+
+import numpy as np
+from tests.core.test_run import STAGED, reference
+from tests.core.test_vacuum import GPH, bush
+from zucker_core import run, sugar, vacuum
+
+ROUNDS = 7
+
+
+def timed(work: Callable[[], object]) -> float:
+    begun = time.perf_counter()
+    work()
+    return time.perf_counter() - begun
+
+
+def main() -> None:
+    rng = np.random.default_rng(1)
+    numbers = rng.random(1_000_000)
+    small, large = bush(), bush(conductors=14, branches=10, saddles=18)
+    leaks = np.zeros((1000, len(small)))
+    leaks[np.arange(1000), rng.integers(1, len(small), 1000)] = 0.3
+    brix, temp = rng.uniform(0, 80, 100_000), rng.uniform(0, 107, 100_000)
+    mixed, staged = reference(), reference(STAGED)
+    tasks: list[tuple[str, Callable[[], object]]] = [
+        (f"steady, {len(large)} nodes, all choked", lambda: vacuum.steady(large, None, 0.1 * GPH)),
+        (f"steady, {len(large)} nodes, by Newton", lambda: vacuum.steady(large, {"C03-9e": 8.0}, 0.1 * GPH)),
+        (f"steady, 1,000 scenarios of {len(small)} nodes", lambda: vacuum.steady(small, leaks, 0.1 * GPH)),
+        ("plan, all targets, 24 h, mixed loop", lambda: run.plan(mixed)),
+        ("plan, all targets, 24 h, staged", lambda: run.plan(staged)),
+        ("density, 100,000 values", lambda: sugar.density(brix, temp)),
+    ]
+    print(f"{'':46}{'median ms':>10}{'min ms':>10}{'ratio':>8}")
+    for name, work in tasks:
+        work()
+        pairs = [(timed(work), timed(lambda: np.sort(numbers))) for _ in range(ROUNDS)]
+        took = [a for a, _ in pairs]
+        ratio = statistics.median(a / b for a, b in pairs)
+        print(f"{name:46}{1e3 * statistics.median(took):10.1f}{1e3 * min(took):10.1f}{ratio:8.2f}")
+
+
+if __name__ == "__main__":
+    main()
