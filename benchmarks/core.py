@@ -10,9 +10,10 @@ import time
 from collections.abc import Callable
 
 import numpy as np
+from zucker_core import run, sugar, vacuum
+
 from tests.core.test_run import STAGED, reference
 from tests.core.test_vacuum import GPH, bush
-from zucker_core import run, sugar, vacuum
 
 ROUNDS = 7
 

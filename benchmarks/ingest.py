@@ -82,7 +82,8 @@ def _through_http(token: str, number: int) -> float:
             for at in _moments(number) for s in range(SENSORS)]
     bodies = [json.dumps({"readings": rows[i:i + BATCH]}) for i in range(0, len(rows), BATCH)]
     headers = {"Authorization": f"Bearer {token}", "Content-Type": "application/json"}
-    with httpx.Client(base_url=f"http://127.0.0.1:{PORT}", headers=headers, timeout=60) as client, ThreadPoolExecutor(SENDERS) as pool:
+    url = f"http://127.0.0.1:{PORT}"
+    with httpx.Client(base_url=url, headers=headers, timeout=60) as client, ThreadPoolExecutor(SENDERS) as pool:
         begun = time.perf_counter()
         taken = sum(pool.map(lambda body: client.post("/api/v1/readings", content=body).json()["taken"], bodies))
         took = time.perf_counter() - begun

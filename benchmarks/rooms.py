@@ -23,7 +23,8 @@ def main() -> None:
         def headers() -> dict[str, str]:
             return {"X-CSRFToken": client.cookies["csrftoken"]}
 
-        client.post("/api/v1/session", json={"username": "marit", "password": "sugar-on-snow"}, headers=headers()).raise_for_status()
+        marit = {"username": "marit", "password": "sugar-on-snow"}
+        client.post("/api/v1/session", json=marit, headers=headers()).raise_for_status()
         assumed = client.get(f"{HOME}/tonight").json()["assumptions"]
 
         def took(path: str, body: object = None) -> float:
@@ -34,8 +35,10 @@ def main() -> None:
 
         print(f"{'':28}{'median ms':>10}{'max ms':>10}{'ratio':>8}")
         for name, path, body in (
-            ("Woods", f"{HOME}/woods", None), ("its map", f"{HOME}/woods/map", None), ("a profile", f"{HOME}/woods/mains/UN-07/profile", None),
-            ("the Line", f"{HOME}/line", None), ("Boil", f"{HOME}/boil", None), ("Tonight, all targets", f"{HOME}/tonight/compare", assumed),
+            ("Woods", f"{HOME}/woods", None), ("its map", f"{HOME}/woods/map", None),
+            ("a profile", f"{HOME}/woods/mains/UN-07/profile", None),
+            ("the Line", f"{HOME}/line", None), ("Boil", f"{HOME}/boil", None),
+            ("Tonight, all targets", f"{HOME}/tonight/compare", assumed),
             ("Ledger, all runs", f"{HOME}/runs", None),
         ):
             took(path, body)

@@ -15,7 +15,6 @@ from ..errors import Inconsistent
 from ..evaporator import pan_sugar
 from ..evaporator.heat import BOILING_C, boil_heat
 from ..membrane import clean_permeate_flow, sugar_lost_share, volume_ratio, wash_need
-from ..membrane.machine import power
 from ..sugar.density import apparent_volume
 from .scenario import Scenario
 from .spoil import hold_time_h
@@ -118,13 +117,19 @@ class Outcome:
         return {f.name: getattr(self, f.name)[..., index] for f in fields(self)}
 
 
+SUGAR, WATER = 0, 1
+
+
 class _Evening:
-    """Mutable state of a simulation: masses in kg, one element a policy."""
+    """Mutable state of a simulation: masses in kg, rows SUGAR and WATER, one column a policy.
+
+    The loop runs a thousand times over a few hundred policies, so it is the number of array operations that
+    counts: what can be derived afterwards (fuel, power, drained permeate) is not carried along.
+    """
 
     def __init__(self, scenario: Scenario, policies: Policies) -> None:
         self.scenario, self.policies = scenario, policies
-        n = len(policies)
-        self.n = n
+        self.n = n = len(policies)
         sap, head, evaporator = scenario.sap, scenario.head, scenario.evaporator
         self.raw = policies.target_brix <= 0
         self.target = np.where(self.raw, sap.brix, policies.target_brix)
@@ -133,17 +138,17 @@ class _Evening:
 
         self.sap_w_vol = 1.0 / float(water.density(sap.temp_c))
         self.sap_s_vol = float(apparent_volume(sap.brix, sap.temp_c))
-        self.sap_s, self.sap_w = (np.full(n, kg) for kg in _masses(sap.volume_m3, sap.brix, sap.temp_c))
+        self.sap = np.repeat([[kg] for kg in _masses(sap.volume_m3, sap.brix, sap.temp_c)], n, axis=1)
         # concentrate is as cold as the sap it came from; its sugar takes up the room it has at the target
         head_brix = self.target if head.volume_m3 <= EMPTY_M3 else np.maximum(self.target, head.brix)
         self.head_w_vol = 1.0 / float(water.density(head.temp_c))
         self.head_s_vol = np.asarray(apparent_volume(head_brix, head.temp_c))
-        self.head_s, self.head_w = (np.full(n, kg) for kg in _masses(head.volume_m3, head.brix, head.temp_c))
+        self.head = np.repeat([[kg] for kg in _masses(head.volume_m3, head.brix, head.temp_c)], n, axis=1)
         self.permeate_w = np.full(n, scenario.permeate_m3 / self.sap_w_vol)
-        self.permeate_s = np.zeros(n)
-        self.drained_w = np.zeros(n)
+        self.permeate_out = np.zeros((2, n))
+        self.made = np.zeros((2, n))
         self.vapour = np.zeros(n)
-        self.syrup_s, self.syrup_w = np.zeros(n), np.zeros(n)
+        self.syrup_s = np.zeros(n)
 
         self.pan_w_vol = 1.0 / float(water.density(BOILING_C))
         self.pan_s_vol = float(apparent_volume(40.0, BOILING_C))
@@ -156,15 +161,14 @@ class _Evening:
 
         self.sap_age, self.head_age = np.full(n, sap.hold_used), np.full(n, head.hold_used)
         self.sap_keeps_h, self.head_keeps_h = hold_time_h(sap.temp_c, "sap"), hold_time_h(head.temp_c, "concentrate")
-        self.ro_done = self.raw.copy()
+        self.made_when_aged = np.zeros(n)
+        self.ro_left = ~self.raw
         self.boil_done = np.zeros(n, bool)
         self.since_wash = np.full(n, scenario.membrane.permeate_since_wash_m3)
-        self.wash_left = np.zeros(n)
-        self.ro_s, self.boil_s, self.fire_s = np.zeros(n), np.zeros(n), np.zeros(n)
-        self.washes, self.power_j, self.fuel = np.zeros(n), np.zeros(n), np.zeros(n)
-        self.labour_s = np.zeros(n)
-        self.concentrate_m3, self.permeate_made_m3 = np.zeros(n), np.zeros(n)
+        self.wash_left, self.washes = np.zeros(n), np.zeros(n)
+        self.fed_m3 = np.zeros(n)
         self.ro_end, self.boil_end, self.wash_end = np.zeros(n), np.zeros(n), np.zeros(n)
+        self.nothing = np.zeros(n)
         self._prepare_membrane()
         self._prepare_pans()
 
@@ -186,11 +190,14 @@ class _Evening:
         intake = clean * ratio / (ratio - 1.0)
         held_back = np.minimum(1.0, machine.feed_max_m3_s / np.maximum(intake, 1e-30))
         self.clean_intake, self.ratio = (intake * held_back)[self.of_target], ratio[self.of_target]
+        self.clean_step, self.ratio_now = self.clean_intake[:, 0] * STEP_S, self.ratio[:, 0]
         self.lost_share = np.asarray(sugar_lost_share(np.maximum(self.ratio[:, 0], 1.0), machine.passage))
         self.fouling = machine.fouling_per_m3 / machine.elements
         need = wash_need(machine)
         self.wash_min = need.duration_s / STEP_S
         self.wash_water = need.permeate_m3 / self.sap_w_vol
+        self.permeate_most = self.scenario.permeate_capacity_m3 / self.sap_w_vol
+        self.passage = machine.passage > 0
         self.water_for_sugar = (100.0 - self.target) / self.target
         for bad, limit in (
             (self.target <= sap.brix, 0), (self.target > machine.max_brix, 1),
@@ -216,7 +223,7 @@ class _Evening:
         # without a membrane the least time is known beforehand: no need to simulate a night that cannot end
         limit = self.scenario.horizon_min if self.scenario.finish_by_min is None else self.scenario.finish_by_min
         rate = np.interp(self.target, brix, self.water_grid) * STEP_S
-        raw_kg = self.sap_s + self.sap_w + self.head_s + self.head_w
+        raw_kg = self.sap.sum(axis=0) + self.head.sum(axis=0)
         boil_min = raw_kg * (1.0 - self.target / evaporator.syrup_brix) / rate
         late = self.policies.light_min + self.start_min + boil_min + self.shut_min > limit
         self.break_limit(self.raw & late, 10, limit)
@@ -233,141 +240,119 @@ class _Evening:
         flow = self.scenario.inflow_at(minute)
         if flow > 0:
             s, w = _masses(flow * STEP_S, self.scenario.inflow_brix, self.scenario.sap.temp_c)
-            mass = self.sap_s + self.sap_w
+            mass = self.sap[SUGAR] + self.sap[WATER]
             self.sap_age *= mass / (mass + s + w)
-            self.sap_s += s
-            self.sap_w += w
+            self.sap[SUGAR] += s
+            self.sap[WATER] += w
             self.break_limit(self.sap_volume() > self.scenario.sap.capacity_m3 * (1 + 1e-9), 5, minute)
 
     def sap_volume(self) -> np.ndarray:
-        return self.sap_w * self.sap_w_vol + self.sap_s * self.sap_s_vol
+        return self.sap[WATER] * self.sap_w_vol + self.sap[SUGAR] * self.sap_s_vol
 
     def head_volume(self) -> np.ndarray:
-        return self.head_w * self.head_w_vol + self.head_s * self.head_s_vol
+        return self.head[WATER] * self.head_w_vol + self.head[SUGAR] * self.head_s_vol
 
     def concentrate(self, minute: int, coming: bool) -> tuple[np.ndarray, np.ndarray]:
         """Run the membrane for one step; returns the shares of the minute that it ran and that it washed."""
-        washing = self.wash_left > 0
         if self.raw_rows.size:
             self._pump_raw()
-        machine = self.scenario.machine
-        if machine is None:
-            return np.zeros(self.n), np.zeros(self.n)
+        washing: np.ndarray = self.nothing
+        if self.wash_left.any():
+            washing = (self.wash_left > 0).astype(float)
+            self.wash_left -= washing
+            self.wash_end[washing > 0] = minute + 1
+        ready = self.ro_left & (self.policies.ro_start_min <= minute)
+        if washing is not self.nothing:
+            ready &= washing == 0
+        if not ready.any():
+            return self.nothing, washing
+        if len(self.grid) > 1:
+            brix = 100.0 * self.sap[SUGAR] / np.maximum(self.sap[SUGAR] + self.sap[WATER], 1e-12)
+            self.clean_step = _along(self.grid, self.clean_intake, brix) * STEP_S
+            self.ratio_now = _along(self.grid, self.ratio, brix)
+        fouled = np.exp(-self.fouling * self.since_wash)
+        possible = self.clean_step * fouled
         volume = self.sap_volume()
-        wanted = ~self.ro_done & ~washing & (minute >= self.policies.ro_start_min)
-        feed = np.zeros(self.n)
-        if wanted.any():
-            intake, ratio = self.clean_intake[:, 0], self.ratio[:, 0]
-            if len(self.grid) > 1:
-                brix = 100.0 * self.sap_s / np.maximum(self.sap_s + self.sap_w, 1e-12)
-                intake, ratio = _along(self.grid, self.clean_intake, brix), _along(self.grid, self.ratio, brix)
-            possible = intake * STEP_S * np.exp(-self.fouling * self.since_wash)
-            room = np.maximum(self.scenario.head.capacity_m3 - self.head_volume(), 0.0) * ratio
-            feed = np.where(wanted, np.minimum(np.minimum(possible, volume), room), 0.0)
-            share = feed / np.maximum(volume, 1e-12)
-            fed_s, fed_w = self.sap_s * share, self.sap_w * share
-            lost = fed_s * self.lost_share
-            kept = fed_s - lost
-            # a sweeter tank can hold less water than the target asks for: then nothing is taken out
-            kept_w = np.minimum(kept * self.water_for_sugar, fed_w)
-            out_w = fed_w - kept_w
-            mass = self.head_s + self.head_w
-            self.head_age *= mass / np.maximum(mass + kept + kept_w, 1e-12)
-            self.sap_s -= fed_s
-            self.sap_w -= fed_w
-            self.head_s += kept
-            self.head_w += kept_w
-            self.permeate_w += out_w
-            self.permeate_s += lost
-            permeate = out_w * self.sap_w_vol
-            self.since_wash += permeate
-            self.permeate_made_m3 += permeate
-            self.concentrate_m3 += kept_w * self.head_w_vol + kept * self.head_s_vol
-            ran = feed / np.maximum(possible, 1e-30)
-            self.ro_s += ran * STEP_S
-            self.power_j += np.where(feed > 0, power(machine, feed / STEP_S, machine.pressure_pa), 0.0) * STEP_S
-            spill = np.maximum(self.permeate_w - self.scenario.permeate_capacity_m3 / self.sap_w_vol, 0.0)
-            self.permeate_w -= spill
-            self.drained_w += spill
-            self._start_washes(minute, coming, wanted, volume - feed)
-        else:
-            ran = feed
-        self.wash_left = np.maximum(self.wash_left - washing, 0.0)
-        self.wash_end = np.where(washing, minute + 1, self.wash_end)
-        return ran, washing.astype(float)
+        room = (self.scenario.head.capacity_m3 - self.head_volume()) * self.ratio_now
+        feed = np.where(ready, np.maximum(np.minimum(np.minimum(possible, volume), room), 0.0), 0.0)
+        fed = self.sap * (feed / np.maximum(volume, 1e-12))
+        self.sap -= fed
+        if self.passage:
+            lost = fed[SUGAR] * self.lost_share
+            fed[SUGAR] -= lost
+            self.permeate_out[SUGAR] += lost
+        # a sweeter tank can hold less water than the target asks for: then nothing is taken out
+        kept_w = np.minimum(fed[SUGAR] * self.water_for_sugar, fed[WATER])
+        out = fed[WATER] - kept_w
+        fed[WATER] = kept_w
+        self.head += fed
+        self.made += fed
+        self.permeate_out[WATER] += out
+        # what the permeate tank cannot hold runs to the drain
+        self.permeate_w = np.minimum(self.permeate_w + out, self.permeate_most)
+        self.since_wash += out * self.sap_w_vol
+        self.fed_m3 += feed
+        self._start_washes(minute, coming, ready, volume - feed, fouled)
+        return feed / np.maximum(possible, 1e-30), washing
 
     def _pump_raw(self) -> None:
         """Without a membrane the head tank is simply filled with sap."""
         r = self.raw_rows
-        volume = self.sap_w[r] * self.sap_w_vol + self.sap_s[r] * self.sap_s_vol
-        share = np.minimum(np.maximum(self.scenario.head.capacity_m3 - self.head_volume()[r], 0.0), volume) / np.maximum(
-            volume, 1e-12)
-        for tank, source in ((self.head_s, self.sap_s), (self.head_w, self.sap_w)):
-            moved = source[r] * share
-            source[r] -= moved
-            tank[r] += moved
+        volume = self.sap_volume()[r]
+        room = np.maximum(self.scenario.head.capacity_m3 - self.head_volume()[r], 0.0)
+        moved = self.sap[:, r] * (np.minimum(room, volume) / np.maximum(volume, 1e-12))
+        self.sap[:, r] -= moved
+        self.head[:, r] += moved
 
-    def _start_washes(self, minute: int, coming: bool, wanted: np.ndarray, left: np.ndarray) -> None:
+    def _start_washes(self, minute: int, coming: bool, ready: np.ndarray, left: np.ndarray, fouled: np.ndarray) -> None:
         machine = self.scenario.machine
         assert machine is not None
-        finished = wanted & (left <= EMPTY_M3) & (not coming)
-        fouled = wanted & ~finished & (np.exp(-self.fouling * self.since_wash) < machine.wash_below)
-        begin = finished | fouled
+        finished = ready & (left <= EMPTY_M3) & (not coming)
+        begin = finished | (ready & (fouled < machine.wash_below))
         if begin.any():
-            self.ro_done |= finished
-            self.ro_end = np.where(finished, minute + 1, self.ro_end)
+            self.ro_left &= ~finished
+            self.ro_end[finished] = minute + 1
             self.break_limit(begin & (self.permeate_w < self.wash_water), 7, minute + 1)
-            used = np.where(begin, np.minimum(self.permeate_w, self.wash_water), 0.0)
-            self.permeate_w -= used
-            self.drained_w += used
-            self.since_wash = np.where(begin, 0.0, self.since_wash)
-            self.wash_left = np.where(begin, self.wash_min, self.wash_left)
+            self.permeate_w[begin] = np.maximum(self.permeate_w[begin] - self.wash_water, 0.0)
+            self.since_wash[begin] = 0.0
+            self.wash_left[begin] = self.wash_min
             self.washes += begin
 
     def boil(self, minute: int, coming: bool) -> np.ndarray:
-        """Run the pans for one step; returns the fire's share of full fuel."""
-        lit = minute - self.policies.light_min
-        burning = lit >= 0
-        if not burning.any():
-            return np.zeros(self.n)
-        starting = burning & (lit < self.start_min)
-        boiling = burning & ~starting & ~self.boil_done
-        to_come = ~self.ro_done | (self.raw & (self.sap_volume() > EMPTY_M3)) | coming
-        volume = self.head_volume()
-        self.break_limit((starting | boiling) & to_come & (volume < self.scenario.head.reserve_m3 - 1e-9), 4, minute)
-        mass = self.head_s + self.head_w
-        self._follow_feed(self.head_s / np.maximum(mass, 1e-12))
+        """Run the pans for one step; returns the share of it that they boiled."""
+        lit = self.policies.light_min
+        boiling = (lit + self.start_min <= minute) & ~self.boil_done
+        to_come = self.ro_left if not self.raw_rows.size else self.ro_left | (self.raw & (self.sap_volume() > EMPTY_M3))
+        if coming:
+            to_come = to_come | True
+        if to_come.any():
+            low = self.head_volume() < self.scenario.head.reserve_m3 - 1e-9
+            self.break_limit(low & to_come & (lit <= minute) & ~self.boil_done, 4, minute)
+        if not boiling.any():
+            return self.nothing
+        mass = self.head[SUGAR] + self.head[WATER]
+        self._follow_feed(self.head[SUGAR] / np.maximum(mass, 1e-12))
         share, over = self.feed_share, self.pan_s - self.full
         while_drawing = (self.driven_off_m3 + over * self.syrup_room) / self.feed_room
         draws = while_drawing * share + over > 0
-        feed = np.where(draws, while_drawing, self.level_feed)
-        part = np.where(boiling & (mass > 1e-9), np.minimum(1.0, mass / np.maximum(feed, 1e-12)), 0.0)
-        feed = feed * part
+        wanted = np.where(draws, while_drawing, self.level_feed)
+        feed = np.where(boiling, np.minimum(mass, wanted), 0.0)
+        part = feed / np.maximum(wanted, 1e-12)
         fed_s = feed * share
         syrup = np.where(draws & (part > 0), np.maximum(over + fed_s, 0.0), 0.0)
-        syrup_w = syrup * self.water_in_syrup
         off = self.rate * part
         fed_w = feed - fed_s
-        self.head_s -= fed_s
-        self.head_w -= fed_w
+        self.head[SUGAR] -= fed_s
+        self.head[WATER] -= fed_w
         self.pan_s += fed_s - syrup
-        self.pan_w += fed_w - syrup_w - off
+        self.pan_w += fed_w - syrup * self.water_in_syrup - off
         self.vapour += off
         self.syrup_s += syrup
-        self.syrup_w += syrup_w
-        self.boil_s += part * STEP_S
-        ended = boiling & ~to_come & (part < 1.0)
-        self.boil_end = np.where(ended, minute + 1, self.boil_end)
-        self.boil_done |= ended
-        evaporator = self.scenario.evaporator
-        dying = self.boil_done & ~ended & (minute - self.boil_end < self.shut_min)
-        fire = np.where(starting, evaporator.start_up_fire, 0.0) + np.where(boiling, 1.0, 0.0)
-        fire += np.where(dying, evaporator.shut_down_fire, 0.0)
-        self.fuel += fire * STEP_S * evaporator.fuel_rate
-        lit_now = starting | boiling | dying
-        self.fire_s += lit_now * STEP_S
-        self.power_j += lit_now * evaporator.power_w * STEP_S
-        return fire
+        ended = boiling & (part < 1.0) & ~to_come
+        if ended.any():
+            self.boil_end[ended] = minute + 1
+            self.boil_done |= ended
+        return part
 
     def _follow_feed(self, share: np.ndarray) -> None:
         """Heat and room in the pans for a feed with this share of sugar; worked out anew only when it changes."""
@@ -383,23 +368,33 @@ class _Evening:
         self.feed_room = self.pan_w_vol * (1.0 - share / self.syrup_share)
 
     def grow_old(self, minute: int, every: int = 10) -> None:
-        """Let sap and concentrate age, once in ten minutes."""
+        """Let sap and concentrate age, once in ten minutes; fresh concentrate brings the mean age down."""
         if minute % every:
             return
         hours = every * STEP_S / 3600.0
+        made = self.made[SUGAR] + self.made[WATER]
+        mass = np.maximum(self.head[SUGAR] + self.head[WATER], 1e-12)
+        self.head_age *= np.clip(1.0 - (made - self.made_when_aged) / mass, 0.0, 1.0)
+        self.made_when_aged = made
         self.sap_age += hours / self.sap_keeps_h
         self.head_age += hours / self.head_keeps_h
-        self.break_limit((self.sap_age > 1) & (self.sap_volume() > 1e-3) & ~self.ro_done, 8, minute)
-        self.break_limit((self.head_age > 1) & (self.head_volume() > 1e-3) & ~self.boil_done & ~self.raw, 9, minute)
+        if self.sap_age.max() > 1:
+            self.break_limit((self.sap_age > 1) & (self.sap_volume() > 1e-3) & self.ro_left, 8, minute)
+        if self.head_age.max() > 1:
+            waits = (self.head_volume() > 1e-3) & ~self.boil_done & ~self.raw
+            self.break_limit((self.head_age > 1) & waits, 9, minute)
 
     def finished(self, minute: int) -> np.ndarray:
-        cold = self.boil_done & (minute + 1 - self.boil_end >= self.shut_min)
-        return cold & self.ro_done & (self.wash_left <= 0)
+        if not self.boil_done.any():
+            return self.boil_done
+        cold = self.boil_done & (self.boil_end + self.shut_min <= minute + 1)
+        return cold & ~self.ro_left & (self.wash_left <= 0)
 
     def audit(self) -> tuple[np.ndarray, np.ndarray]:
-        s = self.sap_s + self.head_s + self.permeate_s + self.pan_s + self.syrup_s
-        w = self.sap_w + self.head_w + self.permeate_w + self.drained_w + self.pan_w + self.syrup_w + self.vapour
-        return s, w
+        """Sugar and water everywhere: what left with permeate counts, whether it stands in the tank or was drained."""
+        s = self.sap[SUGAR] + self.head[SUGAR] + self.permeate_out[SUGAR] + self.pan_s + self.syrup_s
+        w = self.sap[WATER] + self.head[WATER] + self.permeate_out[WATER] + self.pan_w + self.vapour
+        return s, w + self.syrup_s * self.water_in_syrup
 
 
 def _masses(volume_m3: float, brix: float, temp_c: float) -> tuple[float, float]:
@@ -426,18 +421,17 @@ def simulate(scenario: Scenario, policies: Policies, *, audit: bool = False) -> 
     """
     evening = _Evening(scenario, policies)
     n, horizon = len(policies), scenario.horizon_min
-    names = ("sap", "head", "permeate", "syrup", "ro", "wash", "fire", "sugar", "water")
-    trace = {name: np.zeros((horizon + 1, n)) for name in names}
-    syrup_volume = 1.0 / (float(sugar.density(scenario.evaporator.syrup_brix, 20.0)) * evening.syrup_share)
+    stored = {name: np.zeros((horizon + 1, *shape)) for name, shape in (
+        ("sap", (2, n)), ("head", (2, n)), ("permeate", (n,)), ("syrup", (n,)), ("ro", (n,)), ("wash", (n,)), ("boil", (n,)),
+        ("sugar", (n,)), ("water", (n,)))}
     came_s = came_w = 0.0
 
     def note(row: int) -> None:
-        trace["sap"][row], trace["head"][row] = evening.sap_volume(), evening.head_volume()
-        trace["permeate"][row] = evening.permeate_w * evening.sap_w_vol
-        trace["syrup"][row] = evening.syrup_s * syrup_volume
+        stored["sap"][row], stored["head"][row] = evening.sap, evening.head
+        stored["permeate"][row], stored["syrup"][row] = evening.permeate_w, evening.syrup_s
         if audit:
             held_s, held_w = evening.audit()
-            trace["sugar"][row], trace["water"][row] = held_s - came_s, held_w - came_w
+            stored["sugar"][row], stored["water"][row] = held_s - came_s, held_w - came_w
 
     note(0)
     done = np.zeros(n, bool)
@@ -450,38 +444,58 @@ def simulate(scenario: Scenario, policies: Policies, *, audit: bool = False) -> 
         if flow > 0:
             s, w = _masses(flow * STEP_S, scenario.inflow_brix, scenario.sap.temp_c)
             came_s, came_w = came_s + s, came_w + w
-        trace["ro"][minute], trace["wash"][minute] = evening.concentrate(minute, coming)
-        trace["fire"][minute] = evening.boil(minute, coming)
+        stored["ro"][minute], stored["wash"][minute] = evening.concentrate(minute, coming)
+        stored["boil"][minute] = evening.boil(minute, coming)
         evening.grow_old(minute)
         note(minute + 1)
         newly = evening.finished(minute) & ~done
-        finish[newly] = minute + 1
-        done |= newly
+        if newly.any():
+            finish[newly] = minute + 1
+            done |= newly
         if (done | (evening.breach != NEVER)).all():
             break
-    last = minute + 2
     limit = horizon if scenario.finish_by_min is None else scenario.finish_by_min
     evening.break_limit(~done | (finish > limit), 10, limit)
-    return _outcome(scenario, evening, finish, {name: values[:last] for name, values in trace.items()}, syrup_volume)
+    return _outcome(scenario, evening, finish, {name: values[: minute + 2] for name, values in stored.items()})
 
 
-def _outcome(
-    scenario: Scenario, evening: _Evening, finish: np.ndarray, trace: dict[str, np.ndarray], syrup_volume: float
-) -> Outcome:
-    people, prices = scenario.people, scenario.prices
-    wash_s = evening.washes * (scenario.machine.wash_s if scenario.machine else 0.0)
-    labour = people.membrane * (evening.ro_s + wash_s) + people.fire * evening.fire_s
+def _fire(evening: _Evening, minutes: int) -> np.ndarray:
+    """Share of full fuel by minute (minutes, n): starting, boiling, dying."""
+    evaporator, t = evening.scenario.evaporator, np.arange(minutes)[:, None]
+    lit, end = evening.policies.light_min, np.where(evening.boil_done, evening.boil_end, minutes)
+    hot = lit + evening.start_min
+    starting = (t >= lit) & (t < hot)
+    dying = (t >= end) & (t < end + evening.shut_min)
+    return np.where(starting, evaporator.start_up_fire, 0.0) + ((t >= hot) & (t < end)) + np.where(
+        dying, evaporator.shut_down_fire, 0.0)
+
+
+def _outcome(scenario: Scenario, evening: _Evening, finish: np.ndarray, stored: dict[str, np.ndarray]) -> Outcome:
+    people, prices, machine, evaporator = scenario.people, scenario.prices, scenario.machine, scenario.evaporator
+    syrup_volume = 1.0 / (float(sugar.density(evaporator.syrup_brix, 20.0)) * evening.syrup_share)
+    fire = _fire(evening, len(stored["ro"]))
+    fuel = fire.sum(axis=0) * STEP_S * evaporator.fuel_rate
+    fire_s, ro_s = (fire > 0).sum(axis=0) * STEP_S, stored["ro"].sum(axis=0) * STEP_S
+    power_j = fire_s * evaporator.power_w
+    wash_s = evening.washes * (machine.wash_s if machine else 0.0)
+    if machine is not None:
+        ran_s = (stored["ro"] > 0).sum(axis=0) * STEP_S
+        power_j = power_j + machine.pressure_pa * evening.fed_m3 / machine.pump_efficiency + machine.recirculation_w * ran_s
+    labour = people.membrane * (ro_s + wash_s) + people.fire * fire_s
+    lost = evening.permeate_out[SUGAR]
     return Outcome(
-        breach=evening.breach, breach_min=evening.breach_min, finish_min=finish, ro_min=evening.ro_s / 60,
-        boil_min=evening.boil_s / 60, fire_min=evening.fire_s / 60, washes=evening.washes,
-        ro_end_min=evening.ro_end, boil_end_min=evening.boil_end, concentrate_m3=evening.concentrate_m3,
-        permeate_m3=evening.permeate_made_m3, permeate_left_m3=evening.permeate_w * evening.sap_w_vol,
-        syrup_m3=evening.syrup_s * syrup_volume, syrup_kg=evening.syrup_s + evening.syrup_w, fuel=evening.fuel,
-        power_j=evening.power_j, labour_s=labour, sugar_lost_kg=evening.permeate_s,
-        fuel_cost=evening.fuel * prices.fuel, power_cost=evening.power_j * prices.power_j,
-        labour_cost=labour * prices.labour_s, wash_cost=evening.washes * prices.wash,
-        lost_cost=evening.permeate_s * syrup_volume * prices.syrup_m3,
-        sap_trace=trace["sap"], head_trace=trace["head"], permeate_trace=trace["permeate"],
-        syrup_trace=trace["syrup"], ro_trace=trace["ro"], wash_trace=trace["wash"], fire_trace=trace["fire"],
-        sugar_audit=trace["sugar"], water_audit=trace["water"],
+        breach=evening.breach, breach_min=evening.breach_min, finish_min=finish, ro_min=ro_s / 60,
+        boil_min=stored["boil"].sum(axis=0) * STEP_S / 60, fire_min=fire_s / 60, washes=evening.washes,
+        ro_end_min=evening.ro_end, boil_end_min=evening.boil_end,
+        concentrate_m3=evening.made[WATER] * evening.head_w_vol + evening.made[SUGAR] * evening.head_s_vol,
+        permeate_m3=evening.permeate_out[WATER] * evening.sap_w_vol, permeate_left_m3=evening.permeate_w * evening.sap_w_vol,
+        syrup_m3=evening.syrup_s * syrup_volume, syrup_kg=evening.syrup_s / evening.syrup_share, fuel=fuel, power_j=power_j,
+        labour_s=labour, sugar_lost_kg=lost,
+        fuel_cost=fuel * prices.fuel, power_cost=power_j * prices.power_j, labour_cost=labour * prices.labour_s,
+        wash_cost=evening.washes * prices.wash, lost_cost=lost * syrup_volume * prices.syrup_m3,
+        sap_trace=stored["sap"][:, WATER] * evening.sap_w_vol + stored["sap"][:, SUGAR] * evening.sap_s_vol,
+        head_trace=stored["head"][:, WATER] * evening.head_w_vol + stored["head"][:, SUGAR] * evening.head_s_vol,
+        permeate_trace=stored["permeate"] * evening.sap_w_vol, syrup_trace=stored["syrup"] * syrup_volume,
+        ro_trace=stored["ro"], wash_trace=stored["wash"], fire_trace=fire,
+        sugar_audit=stored["sugar"], water_audit=stored["water"],
     )
