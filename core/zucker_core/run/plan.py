@@ -104,7 +104,11 @@ def _light_times(scenario: Scenario, targets: np.ndarray) -> list[list[float]]:
             boil_s = _boil_time(scenario, volume / ratio + head.volume_m3, targets[i])
             fill_s = max(head.reserve_m3 - head.volume_m3, 0.0) / (feed / ratio)
             together[i] = max(ro_s - boil_s - scenario.evaporator.start_up_s, fill_s) / 60.0
-    return [sorted({round(max(0.0, t + offset)) for offset in LIGHT_OFFSETS_MIN}) for t in together]
+    # without a membrane nothing is gained by waiting
+    return [
+        sorted({round(max(0.0, t + offset)) for offset in LIGHT_OFFSETS_MIN}) if target > 0 else [0.0]
+        for target, t in zip(targets, together, strict=True)
+    ]
 
 
 def _boil_time(scenario: Scenario, concentrate_m3: float, brix: float) -> float:

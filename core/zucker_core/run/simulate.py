@@ -36,6 +36,7 @@ LIMITS = (
     "not finished in time",
 )
 NEVER = -1
+some = np.count_nonzero  # ten times as quick as any() on arrays this small
 
 
 @dataclass(frozen=True)
@@ -144,6 +145,9 @@ class _Evening:
         self.head_w_vol = 1.0 / float(water.density(head.temp_c))
         self.head_s_vol = np.asarray(apparent_volume(head_brix, head.temp_c))
         self.head = np.repeat([[kg] for kg in _masses(head.volume_m3, head.brix, head.temp_c)], n, axis=1)
+        # without a membrane sap and head tank are one: a pump keeps the head full
+        self.head += np.where(self.raw, self.sap, 0.0)
+        self.sap = np.where(self.raw, 0.0, self.sap)
         self.permeate_w = np.full(n, scenario.permeate_m3 / self.sap_w_vol)
         self.permeate_out = np.zeros((2, n))
         self.made = np.zeros((2, n))
@@ -227,12 +231,11 @@ class _Evening:
         boil_min = raw_kg * (1.0 - self.target / evaporator.syrup_brix) / rate
         late = self.policies.light_min + self.start_min + boil_min + self.shut_min > limit
         self.break_limit(self.raw & late, 10, limit)
-        self.raw_rows = np.nonzero(self.raw & (self.breach == NEVER))[0]
 
     def break_limit(self, rows: np.ndarray, limit: int, minute: float) -> None:
         """Note the first limit that each of `rows` breaks."""
         fresh = rows & (self.breach == NEVER)
-        if fresh.any():
+        if some(fresh):
             self.breach[fresh] = limit
             self.breach_min[fresh] = minute
 
@@ -242,9 +245,12 @@ class _Evening:
             s, w = _masses(flow * STEP_S, self.scenario.inflow_brix, self.scenario.sap.temp_c)
             mass = self.sap[SUGAR] + self.sap[WATER]
             self.sap_age *= mass / (mass + s + w)
-            self.sap[SUGAR] += s
-            self.sap[WATER] += w
-            self.break_limit(self.sap_volume() > self.scenario.sap.capacity_m3 * (1 + 1e-9), 5, minute)
+            for row, kg in ((SUGAR, s), (WATER, w)):
+                self.sap[row] += np.where(self.raw, 0.0, kg)
+                self.head[row] += np.where(self.raw, kg, 0.0)
+            brim = self.scenario.sap.capacity_m3 * (1 + 1e-9)
+            self.break_limit(self.sap_volume() > brim, 5, minute)
+            self.break_limit(self.raw & (self.head_volume() > brim + self.scenario.head.capacity_m3), 5, minute)
 
     def sap_volume(self) -> np.ndarray:
         return self.sap[WATER] * self.sap_w_vol + self.sap[SUGAR] * self.sap_s_vol
@@ -254,17 +260,15 @@ class _Evening:
 
     def concentrate(self, minute: int, coming: bool) -> tuple[np.ndarray, np.ndarray]:
         """Run the membrane for one step; returns the shares of the minute that it ran and that it washed."""
-        if self.raw_rows.size:
-            self._pump_raw()
         washing: np.ndarray = self.nothing
-        if self.wash_left.any():
+        if some(self.wash_left):
             washing = (self.wash_left > 0).astype(float)
             self.wash_left -= washing
             self.wash_end[washing > 0] = minute + 1
         ready = self.ro_left & (self.policies.ro_start_min <= minute)
         if washing is not self.nothing:
             ready &= washing == 0
-        if not ready.any():
+        if not some(ready):
             return self.nothing, washing
         if len(self.grid) > 1:
             brix = 100.0 * self.sap[SUGAR] / np.maximum(self.sap[SUGAR] + self.sap[WATER], 1e-12)
@@ -295,21 +299,12 @@ class _Evening:
         self._start_washes(minute, coming, ready, volume - feed, fouled)
         return feed / np.maximum(possible, 1e-30), washing
 
-    def _pump_raw(self) -> None:
-        """Without a membrane the head tank is simply filled with sap."""
-        r = self.raw_rows
-        volume = self.sap_volume()[r]
-        room = np.maximum(self.scenario.head.capacity_m3 - self.head_volume()[r], 0.0)
-        moved = self.sap[:, r] * (np.minimum(room, volume) / np.maximum(volume, 1e-12))
-        self.sap[:, r] -= moved
-        self.head[:, r] += moved
-
     def _start_washes(self, minute: int, coming: bool, ready: np.ndarray, left: np.ndarray, fouled: np.ndarray) -> None:
         machine = self.scenario.machine
         assert machine is not None
         finished = ready & (left <= EMPTY_M3) & (not coming)
         begin = finished | (ready & (fouled < machine.wash_below))
-        if begin.any():
+        if some(begin):
             self.ro_left &= ~finished
             self.ro_end[finished] = minute + 1
             self.break_limit(begin & (self.permeate_w < self.wash_water), 7, minute + 1)
@@ -322,13 +317,11 @@ class _Evening:
         """Run the pans for one step; returns the share of it that they boiled."""
         lit = self.policies.light_min
         boiling = (lit + self.start_min <= minute) & ~self.boil_done
-        to_come = self.ro_left if not self.raw_rows.size else self.ro_left | (self.raw & (self.sap_volume() > EMPTY_M3))
-        if coming:
-            to_come = to_come | True
-        if to_come.any():
+        to_come = np.ones(self.n, bool) if coming else self.ro_left
+        if some(to_come):
             low = self.head_volume() < self.scenario.head.reserve_m3 - 1e-9
             self.break_limit(low & to_come & (lit <= minute) & ~self.boil_done, 4, minute)
-        if not boiling.any():
+        if not some(boiling):
             return self.nothing
         mass = self.head[SUGAR] + self.head[WATER]
         self._follow_feed(self.head[SUGAR] / np.maximum(mass, 1e-12))
@@ -349,7 +342,7 @@ class _Evening:
         self.vapour += off
         self.syrup_s += syrup
         ended = boiling & (part < 1.0) & ~to_come
-        if ended.any():
+        if some(ended):
             self.boil_end[ended] = minute + 1
             self.boil_done |= ended
         return part
@@ -385,7 +378,7 @@ class _Evening:
             self.break_limit((self.head_age > 1) & waits, 9, minute)
 
     def finished(self, minute: int) -> np.ndarray:
-        if not self.boil_done.any():
+        if not some(self.boil_done):
             return self.boil_done
         cold = self.boil_done & (self.boil_end + self.shut_min <= minute + 1)
         return cold & ~self.ro_left & (self.wash_left <= 0)
@@ -449,10 +442,10 @@ def simulate(scenario: Scenario, policies: Policies, *, audit: bool = False) -> 
         evening.grow_old(minute)
         note(minute + 1)
         newly = evening.finished(minute) & ~done
-        if newly.any():
+        if some(newly):
             finish[newly] = minute + 1
             done |= newly
-        if (done | (evening.breach != NEVER)).all():
+        if some(done | (evening.breach != NEVER)) == n:
             break
     limit = horizon if scenario.finish_by_min is None else scenario.finish_by_min
     evening.break_limit(~done | (finish > limit), 10, limit)
@@ -483,6 +476,9 @@ def _outcome(scenario: Scenario, evening: _Evening, finish: np.ndarray, stored: 
         power_j = power_j + machine.pressure_pa * evening.fed_m3 / machine.pump_efficiency + machine.recirculation_w * ran_s
     labour = people.membrane * (ro_s + wash_s) + people.fire * fire_s
     lost = evening.permeate_out[SUGAR]
+    sap_m3 = stored["sap"][:, WATER] * evening.sap_w_vol + stored["sap"][:, SUGAR] * evening.sap_s_vol
+    head_m3 = stored["head"][:, WATER] * evening.head_w_vol + stored["head"][:, SUGAR] * evening.head_s_vol
+    over = np.where(evening.raw, np.maximum(head_m3 - scenario.head.capacity_m3, 0.0), 0.0)
     return Outcome(
         breach=evening.breach, breach_min=evening.breach_min, finish_min=finish, ro_min=ro_s / 60,
         boil_min=stored["boil"].sum(axis=0) * STEP_S / 60, fire_min=fire_s / 60, washes=evening.washes,
@@ -493,8 +489,8 @@ def _outcome(scenario: Scenario, evening: _Evening, finish: np.ndarray, stored: 
         labour_s=labour, sugar_lost_kg=lost,
         fuel_cost=fuel * prices.fuel, power_cost=power_j * prices.power_j, labour_cost=labour * prices.labour_s,
         wash_cost=evening.washes * prices.wash, lost_cost=lost * syrup_volume * prices.syrup_m3,
-        sap_trace=stored["sap"][:, WATER] * evening.sap_w_vol + stored["sap"][:, SUGAR] * evening.sap_s_vol,
-        head_trace=stored["head"][:, WATER] * evening.head_w_vol + stored["head"][:, SUGAR] * evening.head_s_vol,
+        sap_trace=sap_m3 + over,
+        head_trace=head_m3 - over,
         permeate_trace=stored["permeate"] * evening.sap_w_vol, syrup_trace=stored["syrup"] * syrup_volume,
         ro_trace=stored["ro"], wash_trace=stored["wash"], fire_trace=fire,
         sugar_audit=stored["sugar"], water_audit=stored["water"],
