@@ -15,7 +15,7 @@ from .scenario import Scenario
 from .simulate import LIMITS, NEVER, Outcome, Policies, simulate
 
 OBJECTIVES = ("cheapest", "earliest finish", "least fuel")
-LIGHT_OFFSETS_MIN = (-20.0, 0.0, 10.0, 20.0, 35.0, 50.0, 80.0, 120.0)
+LIGHT_OFFSETS_MIN = (-20.0, 0.0, 12.0, 30.0, 60.0, 110.0)
 """Light-up times tried, about the one at which membrane and fire would end together."""
 BAND = 1.02
 
@@ -61,7 +61,7 @@ def plan(
     targets : °Brix to compare, 0 for boiling the sap as it is; by default 0 and every whole degree from 4 to the
         machine's limit, or 0 alone without a machine
 
-    For each target eight light-up times around the one where membrane and fire end together are simulated,
+    For each target six light-up times around the one where membrane and fire end together are simulated,
     and the best feasible one is kept; a target with none keeps the least bad one and its reason. Ties within a
     thousandth go to the earlier finish. Raises Inconsistent.
     """

@@ -108,7 +108,6 @@ CONTENT_SECURITY_POLICY = {
 }
 
 STATIC_URL = "/static/"
-STATIC_ROOT = ROOT / ".local" / "static"
 WEB_DIST = ROOT / "web" / "dist"
 WHITENOISE_ROOT = WEB_DIST if WEB_DIST.exists() else None
 WHITENOISE_INDEX_FILE = True

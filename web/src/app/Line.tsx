@@ -71,7 +71,7 @@ export function Line({ facts, room }: { facts: Facts | undefined; room: string }
                 aria-current={here ? "page" : undefined}
                 className="group block text-center"
               >
-                <span className="block h-[2.9rem] leading-tight">
+                <span className="block h-[2.9rem] leading-tight max-sm:h-auto">
                   <span className="block text-figure font-semibold max-sm:text-body">
                     {station.figure}
                     <span className="ml-1 text-label font-normal text-soft max-sm:hidden">{station.unit}</span>

@@ -44,7 +44,7 @@ export function Quantity({
 }
 
 export function Unit({ children }: { children: ReactNode }) {
-  return <span className="ml-[0.2em] text-[0.62em] font-normal text-soft">{children}</span>;
+  return <span className="unit ml-[0.2em] text-[0.62em] font-normal text-soft">{children}</span>;
 }
 
 /** Shape and word of a line's state; colour only underlines them. */

@@ -24,11 +24,11 @@ export function Losses(props: {
               <th className="py-1 font-normal">line</th>
               <th className="font-normal">state</th>
               <th className="text-right font-normal">now, {vacuum}</th>
-              <th className="text-right font-normal">usual</th>
+              <th className="text-right font-normal max-sm:hidden">usual</th>
               <th className="text-right font-normal">short</th>
-              <th className="text-right font-normal">sap, {unitOf("flow", system)}</th>
+              <th className="text-right font-normal max-sm:hidden">sap, {unitOf("flow", system)}</th>
               <th className="text-right font-normal">an hour</th>
-              <th className="text-right font-normal">read</th>
+              <th className="text-right font-normal max-sm:hidden">read</th>
             </tr>
           </thead>
           <tbody className="font-mono">
@@ -43,7 +43,7 @@ export function Losses(props: {
                   <td className="py-px">
                     <button
                       type="button"
-                      className="pl-1.5 font-semibold underline-offset-2 hover:underline"
+                      className="whitespace-nowrap pl-1.5 font-semibold underline-offset-2 max-sm:py-2 hover:underline"
                       aria-pressed={main.main === props.chosen}
                       onClick={() => props.onChoose(main.main)}
                     >
@@ -56,13 +56,13 @@ export function Losses(props: {
                   <td className={`text-right ${stale ? "text-soft line-through" : ""}`}>
                     {main.vacuum_pa === null ? "none" : number(main.vacuum_pa, "vacuum", system)}
                   </td>
-                  <td className="text-right text-soft">{number(main.usual_pa, "vacuum", system)}</td>
+                  <td className="text-right text-soft max-sm:hidden">{number(main.usual_pa, "vacuum", system)}</td>
                   <td className={`text-right ${loses ? "font-semibold" : "text-soft"}`}>
                     {main.vacuum_pa === null ? "" : number(main.shortfall_pa, "vacuum", system)}
                   </td>
-                  <td className="text-right">{loses ? number(main.sap_m3_s, "flow", system, 1) : ""}</td>
+                  <td className="text-right max-sm:hidden">{loses ? number(main.sap_m3_s, "flow", system, 1) : ""}</td>
                   <td className="text-right">{loses ? money(main.money_s * 3600, operation.currency) : ""}</td>
-                  <td className="text-right text-soft">{age(main.age_s)}</td>
+                  <td className="text-right text-soft max-sm:hidden">{age(main.age_s)}</td>
                 </tr>
               );
             })}
