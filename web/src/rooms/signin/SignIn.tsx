@@ -64,7 +64,8 @@ export function SignIn({ demo }: { demo: boolean }) {
           <section>
             <h2 className="font-semibold">This is a demo</h2>
             <p className="mb-2 text-soft">
-              Everything in it is made up. Password for all: <code className="whitespace-nowrap font-mono text-ink">{DEMO_PASSWORD}</code>
+              Everything in it is made up. Password for all:{" "}
+              <code className="whitespace-nowrap font-mono text-ink">{DEMO_PASSWORD}</code>
             </p>
             <ul>
               {DEMO.map(([name, role, place]) => (

@@ -182,6 +182,7 @@ function Chosen(props: {
         {figure(choice.labour_h ?? 0, 1)} h of work.
         {choice.in_band && best !== choice && " Within 2 % of the cheapest."}
       </p>
+      <Weather />
       <div className="mt-1.5 flex flex-wrap items-center gap-2">
         <Button kind="main" disabled={!mayWrite || choose.isPending} onClick={() => choose.mutate()}>
           Make this tonight's plan
@@ -205,5 +206,30 @@ function Chosen(props: {
         <Caution>Never leave a fired pan; cut the fire first if the level falls.</Caution>
       </div>
     </div>
+  );
+}
+
+/** Frost tonight, and the thaw by which the tanks should be empty. */
+function Weather() {
+  const { operation } = useHere();
+  const system = useSystem();
+  const { data } = useQuery({
+    queryKey: ["weather", operation.slug],
+    queryFn: () =>
+      take(api.GET("/api/v1/operations/{operation}/weather", { params: { path: { operation: operation.slug } } })),
+    staleTime: 600_000,
+  });
+  if (!data?.frost_at) return null;
+  return (
+    <p className="text-soft">
+      Frost from {clock(data.frost_at, operation.zone)}
+      {data.low_c != null && ` to ${quantity(data.low_c, "temperature", system, 0)}`}
+      {data.thaw_at && (
+        <>
+          ; sap again about <b className="text-ink">{clock(data.thaw_at, operation.zone)}</b>
+        </>
+      )}
+      .
+    </p>
   );
 }

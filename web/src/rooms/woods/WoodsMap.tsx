@@ -83,15 +83,20 @@ export function WoodsMap(props: {
       {drawn.map(([name, line]) => {
         const main = state.get(name);
         const [ex, ey] = line.at(-1) ?? [0, 0];
-        const [px] = line.at(0) ?? [0];
-        const left = (ex ?? 0) < (px ?? 0);
+        const [px, py] = line.at(0) ?? [0, 0];
+        const [dx, dy] = [(ex ?? 0) - (px ?? 0), (ey ?? 0) - (py ?? 0)];
         const loud = main && (main.money_s > 0 || name === chosen);
+        // beside the end of a line that lies, above or below the end of one that stands
+        const place =
+          Math.abs(dy) > 1.2 * Math.abs(dx)
+            ? { x: 0, y: dy > 0 ? (loud ? -36 : -10) : loud ? 62 : 30, anchor: "middle" as const }
+            : { x: dx < 0 ? -10 : 10, y: 8, anchor: dx < 0 ? ("end" as const) : ("start" as const) };
         return (
           <text
             key={name}
-            x={(ex ?? 0) + (left ? -10 : 10)}
-            y={-(ey ?? 0) + 6}
-            textAnchor={left ? "end" : "start"}
+            x={(ex ?? 0) + place.x}
+            y={-(ey ?? 0) + place.y}
+            textAnchor={place.anchor}
             fontSize={loud ? 36 : 25}
             fontWeight={loud ? 600 : 400}
             className={loud ? "text-ink" : "text-soft"}
