@@ -1,8 +1,9 @@
 """Reverse osmosis: what holds water back, how much permeate flows, what a wash takes."""
 
 from .flux import clean_permeate_flow, element_flux, fouling_ratio, linear_stage_area, temperature_factor
-from .machine import ARRANGEMENTS, Flows, Machine, MembraneState, run_rate, volume_ratio
+from .machine import ARRANGEMENTS, Machine, MembraneState, volume_ratio
 from .osmosis import osmotic_pressure
+from .rate import Flows, run_rate
 from .wash import WashNeed, clean_water_test, needs_wash, rinse_volume, sugar_lost_share, wash_need
 
 __all__ = [

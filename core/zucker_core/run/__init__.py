@@ -2,9 +2,10 @@
 
 from .balance import HeadTank, concentrate_left
 from .ledger import Ledger, Measured, ledger
+from .outcome import LIMITS, Outcome, Policies
 from .plan import OBJECTIVES, Choice, Plan, plan
 from .scenario import People, Prices, Scenario, Stock
-from .simulate import LIMITS, Outcome, Policies, simulate
+from .simulate import simulate
 from .spoil import hold_time_h
 
 __all__ = [

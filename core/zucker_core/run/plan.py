@@ -11,8 +11,9 @@ from ..errors import Inconsistent
 from ..evaporator import water_rate
 from ..membrane import clean_permeate_flow, fouling_ratio, volume_ratio
 from ..sugar import density
+from .outcome import LIMITS, NEVER, Outcome, Policies
 from .scenario import Scenario
-from .simulate import LIMITS, NEVER, Outcome, Policies, simulate
+from .simulate import simulate
 
 OBJECTIVES = ("cheapest", "earliest finish", "least fuel")
 LIGHT_OFFSETS_MIN = (-20.0, 0.0, 12.0, 30.0, 60.0, 110.0)

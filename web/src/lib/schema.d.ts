@@ -211,7 +211,7 @@ export interface paths {
          * Read Line
          * @description The five stations' headline figures.
          */
-        get: operations["zucker_sugarhouse_api_read_line"];
+        get: operations["zucker_sugarhouse_api_line_read_line"];
         put?: never;
         post?: never;
         delete?: never;
@@ -231,7 +231,7 @@ export interface paths {
          * Read Tonight
          * @description What is assumed for tonight, from tanks, equipment and prices.
          */
-        get: operations["zucker_sugarhouse_api_read_tonight"];
+        get: operations["zucker_sugarhouse_api_tonight_read_tonight"];
         put?: never;
         post?: never;
         delete?: never;
@@ -253,7 +253,7 @@ export interface paths {
          * Compare Targets
          * @description What each target Brix would mean. Nothing is kept.
          */
-        post: operations["zucker_sugarhouse_api_compare_targets"];
+        post: operations["zucker_sugarhouse_api_tonight_compare_targets"];
         delete?: never;
         options?: never;
         head?: never;
@@ -273,7 +273,7 @@ export interface paths {
          * Choose Target
          * @description Choose one target as tonight's plan.
          */
-        post: operations["zucker_sugarhouse_api_choose_target"];
+        post: operations["zucker_sugarhouse_api_tonight_choose_target"];
         delete?: never;
         options?: never;
         head?: never;
@@ -291,51 +291,7 @@ export interface paths {
          * Read Boil
          * @description Everything beside the pan.
          */
-        get: operations["zucker_sugarhouse_api_read_boil"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/operations/{operation}/runs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Runs
-         * @description All runs, the newest first.
-         */
-        get: operations["zucker_sugarhouse_api_list_runs"];
-        put?: never;
-        /**
-         * Begin Run
-         * @description Start a run, by a plan if one is named.
-         */
-        post: operations["zucker_sugarhouse_api_begin_run"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/operations/{operation}/runs/{number}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Read Run
-         * @description One run.
-         */
-        get: operations["zucker_sugarhouse_api_read_run"];
+        get: operations["zucker_sugarhouse_api_boil_read_boil"];
         put?: never;
         post?: never;
         delete?: never;
@@ -357,7 +313,7 @@ export interface paths {
          * Measure Boiling Point
          * @description The boiling point of water as the pan's own thermometer shows it today.
          */
-        post: operations["zucker_sugarhouse_api_measure_boiling_point"];
+        post: operations["zucker_sugarhouse_api_boil_measure_boiling_point"];
         delete?: never;
         options?: never;
         head?: never;
@@ -377,7 +333,7 @@ export interface paths {
          * Add Draw
          * @description Record a draw; answers with its true Brix and what to do about it.
          */
-        post: operations["zucker_sugarhouse_api_add_draw"];
+        post: operations["zucker_sugarhouse_api_boil_add_draw"];
         delete?: never;
         options?: never;
         head?: never;
@@ -398,7 +354,7 @@ export interface paths {
          * Remove Draw
          * @description Undo a draw.
          */
-        delete: operations["zucker_sugarhouse_api_remove_draw"];
+        delete: operations["zucker_sugarhouse_api_boil_remove_draw"];
         options?: never;
         head?: never;
         patch?: never;
@@ -417,7 +373,7 @@ export interface paths {
          * Add Entry
          * @description Write a line in the run's log.
          */
-        post: operations["zucker_sugarhouse_api_add_entry"];
+        post: operations["zucker_sugarhouse_api_boil_add_entry"];
         delete?: never;
         options?: never;
         head?: never;
@@ -438,7 +394,51 @@ export interface paths {
          * Remove Entry
          * @description Undo a line of the log.
          */
-        delete: operations["zucker_sugarhouse_api_remove_entry"];
+        delete: operations["zucker_sugarhouse_api_boil_remove_entry"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Runs
+         * @description All runs, the newest first.
+         */
+        get: operations["zucker_sugarhouse_api_ledger_list_runs"];
+        put?: never;
+        /**
+         * Beginrun Of
+         * @description Start a run, by a plan if one is named.
+         */
+        post: operations["zucker_sugarhouse_api_ledger_beginrun_of"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/runs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Readrun Of
+         * @description One run.
+         */
+        get: operations["zucker_sugarhouse_api_ledger_readrun_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -455,7 +455,7 @@ export interface paths {
          * Read Measures
          * @description A closed run's measures; for an open one what sensors and draws suggest.
          */
-        get: operations["zucker_sugarhouse_api_read_measures"];
+        get: operations["zucker_sugarhouse_api_ledger_read_measures"];
         put?: never;
         post?: never;
         delete?: never;
@@ -474,10 +474,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Balance Run
+         * Balancerun Of
          * @description Sugar in against sugar out for these measures. Nothing is kept.
          */
-        post: operations["zucker_sugarhouse_api_balance_run"];
+        post: operations["zucker_sugarhouse_api_ledger_balancerun_of"];
         delete?: never;
         options?: never;
         head?: never;
@@ -494,10 +494,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * End Run
+         * Endrun Of
          * @description Close the run with its measures.
          */
-        post: operations["zucker_sugarhouse_api_end_run"];
+        post: operations["zucker_sugarhouse_api_ledger_endrun_of"];
         delete?: never;
         options?: never;
         head?: never;
@@ -515,7 +515,7 @@ export interface paths {
          * Export Json
          * @description The whole run as JSON, SI.
          */
-        get: operations["zucker_sugarhouse_api_export_json"];
+        get: operations["zucker_sugarhouse_api_ledger_export_json"];
         put?: never;
         post?: never;
         delete?: never;
@@ -535,7 +535,7 @@ export interface paths {
          * Export Csv
          * @description Every line of the run as CSV, SI.
          */
-        get: operations["zucker_sugarhouse_api_export_csv"];
+        get: operations["zucker_sugarhouse_api_ledger_export_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1644,6 +1644,43 @@ export interface components {
             /** Washes */
             washes: number;
         };
+        /** BoilingPointIn */
+        BoilingPointIn: {
+            /** Water Boiling C */
+            water_boiling_c: number;
+        };
+        /**
+         * DrawIn
+         * @description A draw: its volume and how its density was read. set_c is the draw-off temperature in force.
+         */
+        DrawIn: {
+            /** Volume M3 */
+            volume_m3: number;
+            /**
+             * Instrument
+             * @enum {string}
+             */
+            instrument: "hydrometer" | "refractometer";
+            /** Reading */
+            reading: number;
+            /** Temp C */
+            temp_c: number;
+            /** Set C */
+            set_c: number;
+        };
+        /** EntryIn */
+        EntryIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fired" | "level" | "defoamer" | "note";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
         /** ClosingOut */
         ClosingOut: {
             /** Sugar In Kg */
@@ -1715,43 +1752,6 @@ export interface components {
         StartIn: {
             /** Plan */
             plan?: number | null;
-        };
-        /** BoilingPointIn */
-        BoilingPointIn: {
-            /** Water Boiling C */
-            water_boiling_c: number;
-        };
-        /**
-         * DrawIn
-         * @description A draw: its volume and how its density was read. set_c is the draw-off temperature in force.
-         */
-        DrawIn: {
-            /** Volume M3 */
-            volume_m3: number;
-            /**
-             * Instrument
-             * @enum {string}
-             */
-            instrument: "hydrometer" | "refractometer";
-            /** Reading */
-            reading: number;
-            /** Temp C */
-            temp_c: number;
-            /** Set C */
-            set_c: number;
-        };
-        /** EntryIn */
-        EntryIn: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "fired" | "level" | "defoamer" | "note";
-            /**
-             * Text
-             * @default
-             */
-            text: string;
         };
         /**
          * MeasureIO
@@ -3271,7 +3271,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_read_line: {
+    zucker_sugarhouse_api_line_read_line: {
         parameters: {
             query?: never;
             header?: never;
@@ -3374,7 +3374,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_read_tonight: {
+    zucker_sugarhouse_api_tonight_read_tonight: {
         parameters: {
             query?: never;
             header?: never;
@@ -3477,7 +3477,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_compare_targets: {
+    zucker_sugarhouse_api_tonight_compare_targets: {
         parameters: {
             query?: never;
             header?: never;
@@ -3584,7 +3584,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_choose_target: {
+    zucker_sugarhouse_api_tonight_choose_target: {
         parameters: {
             query?: never;
             header?: never;
@@ -3691,7 +3691,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_read_boil: {
+    zucker_sugarhouse_api_boil_read_boil: {
         parameters: {
             query?: never;
             header?: never;
@@ -3794,321 +3794,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_list_runs: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                operation: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RunOut"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unsupported Media Type */
-            415: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-        };
-    };
-    zucker_sugarhouse_api_begin_run: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                operation: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["StartIn"];
-            };
-        };
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RunOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unsupported Media Type */
-            415: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-        };
-    };
-    zucker_sugarhouse_api_read_run: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                operation: string;
-                number: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RunOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unsupported Media Type */
-            415: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-        };
-    };
-    zucker_sugarhouse_api_measure_boiling_point: {
+    zucker_sugarhouse_api_boil_measure_boiling_point: {
         parameters: {
             query?: never;
             header?: never;
@@ -4216,7 +3902,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_add_draw: {
+    zucker_sugarhouse_api_boil_add_draw: {
         parameters: {
             query?: never;
             header?: never;
@@ -4324,7 +4010,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_remove_draw: {
+    zucker_sugarhouse_api_boil_remove_draw: {
         parameters: {
             query?: never;
             header?: never;
@@ -4427,7 +4113,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_add_entry: {
+    zucker_sugarhouse_api_boil_add_entry: {
         parameters: {
             query?: never;
             header?: never;
@@ -4535,7 +4221,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_remove_entry: {
+    zucker_sugarhouse_api_boil_remove_entry: {
         parameters: {
             query?: never;
             header?: never;
@@ -4638,7 +4324,321 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_read_measures: {
+    zucker_sugarhouse_api_ledger_list_runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_ledger_beginrun_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_ledger_readrun_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_ledger_read_measures: {
         parameters: {
             query?: never;
             header?: never;
@@ -4742,7 +4742,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_balance_run: {
+    zucker_sugarhouse_api_ledger_balancerun_of: {
         parameters: {
             query?: never;
             header?: never;
@@ -4850,7 +4850,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_end_run: {
+    zucker_sugarhouse_api_ledger_endrun_of: {
         parameters: {
             query?: never;
             header?: never;
@@ -4958,7 +4958,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_export_json: {
+    zucker_sugarhouse_api_ledger_export_json: {
         parameters: {
             query?: never;
             header?: never;
@@ -5064,7 +5064,7 @@ export interface operations {
             };
         };
     };
-    zucker_sugarhouse_api_export_csv: {
+    zucker_sugarhouse_api_ledger_export_csv: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useHere, useMayWrite, useSystem } from "../../app/session";
@@ -6,11 +6,10 @@ import { Button, Caution, Quantity, Unit } from "../../kit";
 import { api, type Shapes, take } from "../../lib/api";
 import { age, clock, span } from "../../lib/time";
 import { figure, number, quantity, unitOf } from "../../lib/units";
+import { type BoilFacts, useBoilAction } from "./action";
 import { BoilingPoint } from "./BoilingPoint";
 import { DrawForm } from "./DrawForm";
 import { Log } from "./Log";
-
-export type BoilFacts = Shapes["BoilOut"];
 
 /** What now, beside the pan? Readable from three metres. */
 export default function Boil() {
@@ -193,20 +192,6 @@ function PanOrFire({ facts }: { facts: BoilFacts }) {
       )}
     </Huge>
   );
-}
-
-export function useBoilAction<T>(send: (value: T) => Promise<unknown>, done?: () => void) {
-  const { operation } = useHere();
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: send,
-    onSuccess: () => {
-      done?.();
-      client.invalidateQueries({ queryKey: ["boil", operation.slug] });
-      client.invalidateQueries({ queryKey: ["line", operation.slug] });
-      client.invalidateQueries({ queryKey: ["runs", operation.slug] });
-    },
-  });
 }
 
 function Keys({ facts, run }: { facts: BoilFacts; run: Shapes["OpenRun"] }) {

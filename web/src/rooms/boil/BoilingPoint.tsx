@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useHere } from "../../app/session";
 import { Button, NumberField } from "../../kit";
 import { api, Refusal, type Shapes, take } from "../../lib/api";
-import { useBoilAction } from "./Boil";
+import { useBoilAction } from "./action";
 
 /** The boiling point of water by the pan's own thermometer: better than any barometer. */
 export function BoilingPoint(props: { run: Shapes["OpenRun"]; onDone: () => void }) {

@@ -2,7 +2,7 @@ import { useHere } from "../../app/session";
 import { Button, Choice, NumberField } from "../../kit";
 import { api, Refusal, type Shapes, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
-import { type BoilFacts, useBoilAction } from "./Boil";
+import { type BoilFacts, useBoilAction } from "./action";
 
 type Draft = {
   volume_m3: number | null;

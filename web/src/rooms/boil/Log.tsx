@@ -5,7 +5,7 @@ import { api, type Shapes, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
 import { clock } from "../../lib/time";
 import { figure, quantity } from "../../lib/units";
-import { type BoilFacts, useBoilAction } from "./Boil";
+import { type BoilFacts, useBoilAction } from "./action";
 
 type Item = { at: string; key: string; what: React.ReactNode; undo: () => void };
 

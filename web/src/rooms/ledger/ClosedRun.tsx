@@ -3,7 +3,7 @@ import { useHere, useSystem } from "../../app/session";
 import { api, take } from "../../lib/api";
 import { clock, day } from "../../lib/time";
 import { figure, number, unitOf } from "../../lib/units";
-import type { Run } from "./Ledger";
+import type { Run } from "./run";
 import { SugarFlow } from "./SugarFlow";
 
 /** A closed run: its sugar, and what it took beside what was planned. */

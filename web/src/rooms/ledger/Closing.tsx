@@ -4,7 +4,7 @@ import { Button, NumberField } from "../../kit";
 import { api, Refusal, type Shapes, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
 import { figure, quantity } from "../../lib/units";
-import type { Run } from "./Ledger";
+import type { Run } from "./run";
 import { SugarFlow } from "./SugarFlow";
 
 type Measure = Shapes["MeasureIO"];

@@ -2,13 +2,12 @@ import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { useHere, useSystem } from "../../app/session";
 import { Empty } from "../../kit";
-import { api, type Shapes, take } from "../../lib/api";
+import { api, take } from "../../lib/api";
 import { day } from "../../lib/time";
 import { figure, number, quantity, unitOf } from "../../lib/units";
 import { ClosedRun } from "./ClosedRun";
 import { Closing } from "./Closing";
-
-export type Run = Shapes["RunOut"];
+import type { Run } from "./run";
 
 /** Where did the sugar go? */
 export default function Ledger() {

@@ -4,7 +4,7 @@ import { useHere, useSystem } from "../../app/session";
 import { sugarColour } from "../../drawing/scales";
 import { clock } from "../../lib/time";
 import { figure, money } from "../../lib/units";
-import type { Choice } from "./Tonight";
+import type { Choice } from "./choice";
 
 const WIDTH = 900;
 const HEIGHT = 400;

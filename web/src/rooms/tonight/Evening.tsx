@@ -5,7 +5,7 @@ import { sugarColour } from "../../drawing/scales";
 import type { Shapes } from "../../lib/api";
 import { clock } from "../../lib/time";
 import { quantity } from "../../lib/units";
-import type { Choice } from "./Tonight";
+import type { Choice } from "./choice";
 
 const WIDTH = 900;
 const HEIGHT = 206;

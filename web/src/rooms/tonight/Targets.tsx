@@ -1,7 +1,7 @@
 import { useHere, useSystem } from "../../app/session";
 import { clock, span } from "../../lib/time";
 import { figure, money, number, unitOf } from "../../lib/units";
-import type { Choice } from "./Tonight";
+import type { Choice } from "./choice";
 
 /** Every target in figures; refused ones with their reason. */
 export function Targets(props: {

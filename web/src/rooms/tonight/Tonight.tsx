@@ -10,10 +10,10 @@ import { clock, span } from "../../lib/time";
 import { figure, money, quantity } from "../../lib/units";
 import { Assumptions, type Typed } from "./Assumptions";
 import { Balance } from "./Balance";
+import type { Choice } from "./choice";
 import { Evening } from "./Evening";
 import { Targets } from "./Targets";
 
-export type Choice = Shapes["ChoiceOut"];
 type Assumed = Shapes["Assumptions"];
 
 /** How far to concentrate, when to light, when done, at what cost? */

@@ -1,0 +1,3 @@
+import type { Shapes } from "../../lib/api";
+
+export type Run = Shapes["RunOut"];
