@@ -24,7 +24,7 @@ def main(words: list[str]) -> None:
     demo_words.add_argument("--pace", type=float, default=1.0, help="seconds of the demo's clock for a real one")
     demo_words.add_argument("--fresh", action="store_true", help="begin the demo anew")
     commands.add_parser("serve", help="set everything up and start it for real work")
-    test_words = commands.add_parser("test", help="run all tests, or the suites named (core, server, browser, web)")
+    test_words = commands.add_parser("test", help="run all tests, or only the suites named")
     test_words.add_argument("suites", nargs="*")
     commands.add_parser("check", help="style, types, import contracts, locks")
     commands.add_parser("shots", help="make the pictures in docs/screenshots from demo data")

@@ -14,7 +14,12 @@ from .paths import LOCAL, PYTHON, ROOT, VENV, WEB, python_env, say
 from .postgres import TESTS
 
 REPORTS = LOCAL / "reports"
-SUITES = {"core": "tests/core", "server": "tests/server", "browser": "tests/browser"}
+SUITES = {
+    "core": "tests/core", "standins": "tests/standins", "launch": "tests/launch", "server": "tests/server",
+    "browser": "tests/browser",
+}
+ALONE = ("core", "standins", "launch")
+"""Suites that need neither Django nor a database."""
 
 
 def _call(command: list[str | Path], env: dict[str, str], cwd: Path = ROOT) -> int:
@@ -63,10 +68,10 @@ def _suite(name: str) -> int:
         env = {"PATH": f"{path}{os.pathsep}{os.environ['PATH']}"}
         return _call([packages.node() / "bin" / "node", WEB / "node_modules/vitest/vitest.mjs", "run", "--reporter=default",
                       "--reporter=junit", f"--outputFile.junit={REPORTS / 'web.xml'}"], env, WEB)
-    env = python_env() if name == "core" else python_env(ZUCKER_TESTING="1", **TESTS.environment())
+    env = python_env() if name in ALONE else python_env(ZUCKER_TESTING="1", **TESTS.environment())
     words: list[str | Path] = [PYTHON, "-m", "pytest", SUITES[name], f"--junitxml={REPORTS / name}.xml"]
-    if name == "core":
-        words += ["-o", "addopts=-q -p no:cacheprovider -p no:django"]  # the core is tested with neither Django nor a database
+    if name in ALONE:
+        words += ["-o", "addopts=-q -p no:cacheprovider -p no:django"]
     return _call(words, env)
 
 

@@ -81,7 +81,7 @@ class House:
         """Whether membrane and fire are wanted: from five in the evening, and from earlier on the demo's own day."""
         local = moment - timedelta(hours=4)
         if self.place.slug == HARROW.slug and START - timedelta(minutes=105) <= moment < START + timedelta(hours=10):
-            return True, moment >= START - timedelta(minutes=25)
+            return True, moment >= START - timedelta(minutes=45)
         evening = local.hour >= 17 or local.hour < 3
         return evening, evening and (local.hour != 17 or local.minute >= 30)
 

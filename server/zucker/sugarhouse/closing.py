@@ -96,7 +96,9 @@ def _arrived(operation: Operation, parts: dict[tuple[str, str], Sensor], start: 
             continue
         rows = list(Reading.objects.filter(sensor=sensor, at__gte=start, at__lte=end).order_by("at").values_list("at", "value"))
         if len(rows) > 1:
-            seconds = np.array([(at - rows[0][0]).total_seconds() for at, _ in rows])
+            # the first and the last reading stand for the time before and after them
+            rows = [(start, rows[0][1]), *rows, (end, rows[-1][1])]
+            seconds = np.array([(at - start).total_seconds() for at, _ in rows])
             total += max(float(np.trapezoid([value for _, value in rows], seconds)), 0.0)
     return total
 

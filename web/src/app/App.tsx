@@ -2,10 +2,10 @@ import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useParams } from "react-router";
 import { Empty } from "../kit";
 import { SignIn } from "../rooms/signin/SignIn";
+import Woods from "../rooms/woods/Woods";
 import { Shell } from "./Shell";
 import { HereProvider, useSession } from "./session";
 
-const Woods = lazy(() => import("../rooms/woods/Woods"));
 const Tonight = lazy(() => import("../rooms/tonight/Tonight"));
 const Boil = lazy(() => import("../rooms/boil/Boil"));
 const Ledger = lazy(() => import("../rooms/ledger/Ledger"));
