@@ -1,11 +1,13 @@
 """Figures behind the screens: weather ahead, the Line, suggested measures, time, display, the demo's loader."""
 
+import io
 import json
+import re
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
-from django.core.management import call_command
+from django.core.management import CommandError, call_command
 from zucker import clock
 from zucker.bench.display import Display
 from zucker.config.errors import Refused, from_core, from_pydantic
@@ -188,3 +190,49 @@ def test_the_demo_loads_once_and_wakes_where_it_stopped(db, settings, tmp_path: 
     assert Sensor.objects.get(tag="S1").last_value == 80_000
     assert at <= clock.now() < at + timedelta(minutes=10)
     clock.forget()
+
+
+def run_command(*words):
+    out = io.StringIO()
+    call_command(*words, stdout=out)
+    return out.getvalue()
+
+
+def test_a_real_operation_from_the_command_line(db, tmp_path, monkeypatch, client):
+    monkeypatch.setattr("getpass.getpass", lambda prompt: "six-dry-cords-of-ash")
+    run_command("found_operation", "linden", "Linden", "--owner", "anna", "--elevation-m", "200")
+    assert "crew" in run_command("add_member", "linden", "olaf", "crew")
+    run_command("add_member", "linden", "olaf", "viewer")
+    assert Membership.objects.get(person__username="olaf").role == "viewer"
+    survey = tmp_path / "bush.geojson"
+    survey.write_text(json.dumps(geojson()))
+    assert "8 taps" in run_command("survey_bush", "linden", "north", str(survey), "--name", "North")
+    equipment = tmp_path / "house.json"
+    equipment.write_text(json.dumps(HOUSE | {"sensors": [{"tag": "SAP-LEVEL", "kind": "level", "part": "sap tank"}]}))
+    assert "pans" in run_command("enter_equipment", "linden", str(equipment))
+    token = run_command("register_device", "linden", "gateway").strip()
+    body = {"readings": [{"sensor": "SAP-LEVEL", "at": clock.now().isoformat(), "value": 40, "unit": "in"}]}
+    answer = client.post("/api/v1/readings", body, content_type="application/json", headers={"Authorization": f"Bearer {token}"})
+    assert answer.json()["taken"] == 1
+
+
+@pytest.mark.parametrize(("words", "message"), [
+    (["add_member", "nowhere", "x", "crew"], "no operation"), (["register_device", "nowhere", "x"], "no operation"),
+    (["survey_bush", "nowhere", "b", "f"], "no operation"), (["enter_equipment", "nowhere", "f"], "no operation"),
+    (["survey_bush", "ashby", "new", "{file}"], "not a GeoJSON"), (["enter_equipment", "ashby", "{file}"], "tanks is missing"),
+    (["enter_equipment", "ashby", "/nonexistent"], "No such file"), (["found_operation", "ashby", "A", "--owner", "z", "--elevation-m", "1"], "already"),
+])
+def test_commands_refuse_in_words(farm, tmp_path, monkeypatch, words, message):
+    monkeypatch.setattr("getpass.getpass", lambda prompt: "six-dry-cords-of-ash")
+    file = tmp_path / "wrong.json"
+    file.write_text("{}")
+    with pytest.raises(CommandError, match=message):
+        run_command(*[word.replace("{file}", str(file)) for word in words])
+    assert not Bush.objects.filter(slug="new").exists()
+
+
+def test_the_documented_equipment_is_accepted(farm):
+    text = (Path(__file__).resolve().parents[2] / "docs/formats.md").read_text()
+    block = re.findall(r"```json\n(.*?)```", text, re.S)[3]
+    set_up_house(farm.operation, json.loads(block))
+    assert farm.get("tonight").json()["fuel"] == "wood"
