@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -82,8 +82,7 @@ def plan(
     costs = [c.cost_per_m3 for c in choices if c.cost_per_m3 is not None]
     cheapest = min(costs, default=0.0)
     choices = [
-        Choice(**{**c.__dict__, "in_band": c.cost_per_m3 is not None and c.cost_per_m3 <= cheapest * BAND + 1e-12})
-        for c in choices
+        replace(c, in_band=c.cost_per_m3 is not None and c.cost_per_m3 <= cheapest * BAND + 1e-12) for c in choices
     ]
     done = [i for i, c in enumerate(choices) if c.limit is None]
     best = min(done, key=lambda i: _score(objective, outcome, choices[i].row), default=None)

@@ -21,7 +21,7 @@ export function Button({
   );
 }
 
-/** A value with its unit smaller and lighter; `—` where there is none. */
+/** A value with its unit smaller and lighter; words where there is none. */
 export function Quantity({
   si,
   dimension,
