@@ -5,10 +5,10 @@ from .loss import Loss, loss
 from .network import Line, Network, Node
 from .pump import CurvePump, HeldPressure, Pump, TablePump, pump_from_properties
 from .steady import BACKGROUND_SCFM_PER_TAP, Steady, steady
-from .usual import NOISE_PA, RESISTANCE_SHARE, SHIFT_PA, Usual, usual
+from .usual import Usual, spread_of, usual
 
 __all__ = [
-    "BACKGROUND_SCFM_PER_TAP", "NOISE_PA", "RESISTANCE_SHARE", "SHIFT_PA", "CurvePump", "HeldPressure",
+    "BACKGROUND_SCFM_PER_TAP", "CurvePump", "HeldPressure",
     "Line", "Loss", "Network", "Node", "Pump", "Steady", "TablePump", "Usual", "choked_flow", "hole_size",
-    "leak_size", "loss", "pump_from_properties", "steady", "subsonic_factor", "usual",
+    "leak_size", "loss", "pump_from_properties", "spread_of", "steady", "subsonic_factor", "usual",
 ]

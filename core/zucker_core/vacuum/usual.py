@@ -6,7 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 
+from ..arrays import Number, plain
 from ..units import ATMOSPHERE_PA, PA_PER_INHG
 from .network import Network
 from .pump import HeldPressure
@@ -24,6 +26,13 @@ class Usual:
 
     vacuum_pa: dict[str, float]
     spread_pa: dict[str, float]
+
+
+def spread_of(drop_pa: ArrayLike, noise_pa: float = NOISE_PA) -> Number:
+    """One standard deviation (Pa) of a reading about its usual, `drop_pa` below the pump's vacuum: the reading's
+    noise, a common shift and what the pipes' resistance may be off by (docs: models, section 2)."""
+    drop = np.asarray(drop_pa, float)
+    return plain(np.sqrt(noise_pa**2 + SHIFT_PA**2 + (RESISTANCE_SHARE * drop) ** 2))
 
 
 def usual(
@@ -47,7 +56,7 @@ def usual(
     offsets_pa : learned offset of each sensor, added to the model
     noise_pa : one standard deviation of a reading
 
-    The spread holds the reading's noise, a common shift and what the pipes' resistance may be off by.
+    The spread is that of `spread_of`.
     """
     held = None if pump_vacuum_pa is None else HeldPressure(max(atmosphere_pa - pump_vacuum_pa, 100.0))
     state = steady(network, None, sap_rate, pump=held, temp_k=273.15 + temp_c, atmosphere_pa=atmosphere_pa)
@@ -55,6 +64,5 @@ def usual(
     values, spreads = {}, {}
     for tag, node in network.sensors.items():
         values[tag] = float(vacuum[node]) + (offsets_pa or {}).get(tag, 0.0)
-        drop = abs(float(vacuum[0] - vacuum[node]))
-        spreads[tag] = float(np.sqrt(noise_pa**2 + SHIFT_PA**2 + (RESISTANCE_SHARE * drop) ** 2))
+        spreads[tag] = spread_of(float(vacuum[0] - vacuum[node]), noise_pa)
     return Usual(values, spreads)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
 from zucker_core import sap, vacuum
 from zucker_core.errors import NetworkError
 from zucker_core.sugar import station_pressure
@@ -190,8 +189,7 @@ def _profile(now: BushNow, main: str) -> dict[str, Any]:
     held = None if now.pump is None else vacuum.HeldPressure(max(now.conditions.atmosphere_pa - now.pump.value, 100.0))
     clean = vacuum.steady(network, None, now.sap_rate, pump=held, temp_k=273.15 + now.conditions.temp_c,
                           atmosphere_pa=now.conditions.atmosphere_pa).vacuum_pa
-    drop = np.abs(clean[0] - clean[way])
-    spread = np.sqrt(vacuum.SHIFT_PA**2 + vacuum.NOISE_PA**2 + (vacuum.RESISTANCE_SHARE * drop) ** 2)
+    spread = vacuum.spread_of(clean[0] - clean[way])
     points = [
         {"node": network.nodes[i].tag, "kind": network.nodes[i].kind, "distance_m": float(network.distance_m[i]),
          "elevation_m": float(network.elevation_m[i]), "usual_pa": float(clean[i]), "spread_pa": float(s)}

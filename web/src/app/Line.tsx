@@ -5,7 +5,7 @@ import { money, number, quantity, unitOf } from "../lib/units";
 import { useHere, useSystem } from "./session";
 
 type Facts = Shapes["LineOut"];
-type Station = { name: string; room: string; figure: string; unit: string; word: string; alarm?: boolean; key: number };
+type Station = { name: string; room: string; figure: string; unit: string; word: string; alarm?: boolean };
 
 /** The Line: the way around. Sap flows from the woods to the barrels; each station is the door to its room. */
 export function Line({ facts, room }: { facts: Facts | undefined; room: string }) {
@@ -109,7 +109,6 @@ function useStations(facts: Facts | undefined): Station[] {
     return ["Woods", "Sap tank", "Membrane", "Pans", "Barrels"].map((name, i) => ({
       name,
       room: ["woods", "tonight", "tonight", "boil", "ledger"][i] ?? "woods",
-      key: i + 1,
       ...blank,
     }));
   }
@@ -119,7 +118,6 @@ function useStations(facts: Facts | undefined): Station[] {
     {
       name: "Woods",
       room: "woods",
-      key: 1,
       figure: number(woods.sap_m3_s, "flow", system),
       unit: unitOf("flow", system),
       word: woods.losing ? `${woods.losing} losing ${money(losing, operation.currency, 0)}/h` : "all lines as usual",
@@ -128,7 +126,6 @@ function useStations(facts: Facts | undefined): Station[] {
     {
       name: "Sap tank",
       room: "tonight",
-      key: 2,
       figure: sap?.volume_m3 != null ? number(sap.volume_m3, "volume", system) : "none",
       unit: unitOf("volume", system),
       word:
@@ -139,7 +136,6 @@ function useStations(facts: Facts | undefined): Station[] {
     {
       name: "Membrane",
       room: "tonight",
-      key: 3,
       figure: membrane.running
         ? number(membrane.permeate_m3_s ?? 0, "flow", system)
         : membrane.known
@@ -151,7 +147,6 @@ function useStations(facts: Facts | undefined): Station[] {
     {
       name: "Pans",
       room: "boil",
-      key: 4,
       figure: pans.boiling ? number(pans.pan_c ?? 0, "temperature", system) : number(pans.set_c, "temperature", system),
       unit: unitOf("temperature", system),
       word: pans.boiling ? (pans.run ? `boiling, run ${pans.run}` : "boiling") : "draw-off today",
@@ -159,7 +154,6 @@ function useStations(facts: Facts | undefined): Station[] {
     {
       name: "Barrels",
       room: "ledger",
-      key: 5,
       figure: number(barrels.syrup_m3, "volume", system),
       unit: unitOf("volume", system),
       word: "syrup this season",

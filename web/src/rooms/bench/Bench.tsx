@@ -84,20 +84,16 @@ function Worked({ sum }: { sum: Sum }) {
                 />
               );
             }
-            const options: [string, string][] =
-              field.kind === "choice"
-                ? field.options
-                : [
-                    ["yes", field.on],
-                    ["no", field.off],
-                  ];
             return (
               <Choice
                 key={field.key}
                 label={field.label}
-                options={options}
-                value={field.kind === "choice" ? String(value) : value ? "yes" : "no"}
-                onValue={(chosen) => set(field.key, field.kind === "choice" ? chosen : chosen === "yes")}
+                options={[
+                  ["yes", field.on],
+                  ["no", field.off],
+                ]}
+                value={value ? "yes" : "no"}
+                onValue={(chosen) => set(field.key, chosen === "yes")}
               />
             );
           })}

@@ -4,7 +4,6 @@ import type { Dimension } from "../../lib/units";
 /** A calculator: its address, its fields with SI defaults, and where the server does it. */
 export type Field =
   | { key: string; label: string; kind: "number"; dimension: Dimension; start: number; digits?: number; unit?: string }
-  | { key: string; label: string; kind: "choice"; start: string; options: [string, string][] }
   | { key: string; label: string; kind: "switch"; start: boolean; on: string; off: string }
   | { key: string; label: string; kind: "text"; start: string };
 
