@@ -102,11 +102,11 @@ def test_newton_agrees_with_the_explicit_answer_where_all_is_choked():
 
     state = vacuum.steady(NET, {"C03-9": 0.5})
     nominal = state.leak_kg_s
-    pipes = module._pipes(NET, np.zeros(len(NET)))
+    pipes = module._pipes(NET, np.zeros(len(NET)), np.ones(()))
     lift = np.exp(2 * 9.80665 * NET.elevation_m / (287.05 * 276.15))
-    pressure, flow, _ = module._newton(NET, nominal, pipes, lift, NET.pump, 276.15, ATMOSPHERE_PA, state.pressure_pa * 1.2)
-    assert np.allclose(pressure, state.pressure_pa, rtol=1e-9)
-    assert np.allclose(flow, state.flow_kg_s, rtol=1e-9)
+    pressure, flow, _ = module._newton(NET, nominal[None], module._rows_of_pipes(pipes, ()), lift, NET.pump, 276.15, ATMOSPHERE_PA, state.pressure_pa[None] * 1.2)
+    assert np.allclose(pressure[0], state.pressure_pa, rtol=1e-9)
+    assert np.allclose(flow[0], state.flow_kg_s, rtol=1e-9)
 
 
 def test_rows_are_scenarios():

@@ -187,6 +187,19 @@ class Network:
         return begun - ended[..., self._ended]
 
     @cached_property
+    def depths(self) -> list[tuple[np.ndarray, np.ndarray, np.ndarray]]:
+        """For each depth of the tree below the pump: its nodes, brothers side by side; where each family begins
+        among them; the parent of each family."""
+        depth = self.path_sum(np.ones(len(self))).astype(int)
+        layers = []
+        for level in range(2, int(depth.max()) + 1):
+            at = np.flatnonzero(depth == level)
+            at = at[np.argsort(self.parent[at], kind="stable")]
+            below, groups = np.unique(self.parent[at], return_index=True)
+            layers.append((at, groups, below))
+        return layers
+
+    @cached_property
     def mains(self) -> dict[str, list[int]]:
         """Nodes of each mainline with its laterals, by name, in preorder. Lines without a name are counted to
         the first unnamed mainline below them, under its tag."""

@@ -7,8 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.sparse import csc_matrix
-from scipy.sparse.linalg import spsolve
 
 from ..errors import CoreError, NetworkError
 from ..units import ATMOSPHERE_PA, SCFM_KG_S
@@ -19,6 +17,8 @@ from .pump import Pump
 
 BACKGROUND_SCFM_PER_TAP = 0.00164
 """What a sound tap leaks: 1 CFM at the inlet at 25 inHg for 100 taps is 0.164 SCFM."""
+NEWTON_AT_ONCE = 120_000
+"""Values solved in one go: more do not fit the processor's cache."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +52,7 @@ class _Pipes:
     hydraulic_m: np.ndarray
     head_pa: np.ndarray
     flooded: np.ndarray
+    resistance: np.ndarray
 
 
 def steady(
@@ -62,6 +63,7 @@ def steady(
     pump: Pump | None = None,
     *,
     background_scfm_per_tap: ArrayLike = BACKGROUND_SCFM_PER_TAP,
+    resistance: ArrayLike = 1.0,
     temp_k: float = TEMPERATURE_K,
     atmosphere_pa: float = ATMOSPHERE_PA,
 ) -> Steady:
@@ -75,12 +77,13 @@ def steady(
     closed : tags of valves that are shut; what lies behind goes to atmospheric pressure
     pump : instead of the network's own; `HeldPressure` where a gauge gives the pump's vacuum
     background_scfm_per_tap : a number, or (..., n) by node
+    resistance : factor on the friction of each line; a number, or (..., n) by the line's upstream node
     temp_k, atmosphere_pa : of the air
 
     Raises NetworkError for an unknown tag or a missing pump, CoreError when Newton does not converge.
 
     Method (docs: models, section 2): while every leak is choked (p < 0.5283 P_atm) flows are subtree sums and
-    squared pressures path sums, with nothing to iterate; otherwise Newton on the sparse tree, row by row.
+    squared pressures path sums, with nothing to iterate; otherwise Newton along the tree.
     """
     pump = pump or network.pump
     if pump is None:
@@ -88,18 +91,20 @@ def steady(
     nominal = SCFM_KG_S * (_by_node(network, leaks) + np.asarray(background_scfm_per_tap) * network.taps)
     is_open = _open(network, closed)
     nominal = np.where(is_open, nominal, 0.0)
-    pipes = _pipes(network, np.where(is_open, np.asarray(sap_rate) * network.taps, 0.0))
+    pipes = _pipes(network, np.where(is_open, np.asarray(sap_rate) * network.taps, 0.0), np.asarray(resistance, float))
     lift = np.exp(2 * GRAVITY * (network.elevation_m - network.elevation_m[0]) / (GAS_CONSTANT * temp_k))
     pressure, flow = _choked(network, nominal, pipes, lift, pump, temp_k)
     leaking = nominal
     beyond = ((pressure > CRITICAL_RATIO * atmosphere_pa) & (nominal > 0)).any(axis=-1)
     if beyond.any():
-        leaking = nominal.copy()
-        for row in np.argwhere(beyond) if beyond.ndim else [()]:
-            at = tuple(row)
-            solved = _newton(network, _row(nominal, at), _row_of_pipes(pipes, at), lift, pump, temp_k, atmosphere_pa,
-                             _row(pressure, at))
-            pressure[at], flow[at], leaking[at] = solved
+        leaking = np.broadcast_to(nominal, pressure.shape).copy()
+        rows = np.argwhere(beyond) if beyond.ndim else np.zeros((1, 0), int)
+        for some in np.array_split(rows, -(-len(rows) * len(network) // NEWTON_AT_ONCE)):
+            at = tuple(some.T)
+            solved = _newton(network, _rows(nominal, at), _rows_of_pipes(pipes, at), lift, pump, temp_k, atmosphere_pa,
+                             _rows(pressure, at))
+            # one scenario alone has no axis of rows to write to
+            pressure[at], flow[at], leaking[at] = (a if at else a[0] for a in solved)
     pressure = np.where(is_open, pressure, atmosphere_pa)
     return Steady(pressure, flow, leaking, np.broadcast_to(pipes.flooded, pressure.shape), atmosphere_pa)
 
@@ -129,28 +134,28 @@ def _open(network: Network, closed: Iterable[str]) -> np.ndarray:
     return network.path_sum(shut) == 0
 
 
-def _pipes(network: Network, sap_m3_s: np.ndarray) -> _Pipes:
+def _pipes(network: Network, sap_m3_s: np.ndarray, resistance: np.ndarray) -> _Pipes:
     behind = network.subtree_sum(sap_m3_s)
     area, hydraulic, share = airflow.gas_space(behind, network.diameter_m, network.slope)
     flooded = share > FLOODED_AT
     flooded[..., 0] = False
     head = np.where(flooded, airflow.trapped_head(network.length_m, network.diameter_m, network.slope, share), 0.0)
-    return _Pipes(area, hydraulic, head, flooded)
+    return _Pipes(area, hydraulic, head, flooded, np.broadcast_to(resistance, (*resistance.shape[:-1], len(network))))
 
 
-def _row(array: np.ndarray, at: tuple[int, ...]) -> np.ndarray:
-    """One scenario's row of an array that may be common to all of them."""
-    return array[at] if array.ndim > 1 else array
+def _rows(array: np.ndarray, at: tuple[np.ndarray, ...]) -> np.ndarray:
+    """Some scenarios' rows of an array that may be common to all of them."""
+    return array[at] if array.ndim > 1 else array[None]
 
 
-def _row_of_pipes(pipes: _Pipes, at: tuple[int, ...]) -> _Pipes:
-    return _Pipes(*(_row(getattr(pipes, name), at) for name in ("area_m2", "hydraulic_m", "head_pa", "flooded")))
+def _rows_of_pipes(pipes: _Pipes, at: tuple[np.ndarray, ...]) -> _Pipes:
+    return _Pipes(*(_rows(getattr(pipes, name), at) for name in ("area_m2", "hydraulic_m", "head_pa", "flooded", "resistance")))
 
 
 def _rise(network: Network, flow: np.ndarray, pipes: _Pipes, lift: np.ndarray, temp_k: float) -> np.ndarray:
     """Rise of `u = p² · lift` along each line, Pa²; zero where the line is flooded."""
     middle = np.sqrt(lift * lift[np.maximum(network.parent, 0)])
-    rise = middle * airflow.pressure_term(flow, network.length_m, pipes.area_m2, pipes.hydraulic_m, temp_k)
+    rise = middle * pipes.resistance * airflow.pressure_term(flow, network.length_m, pipes.area_m2, pipes.hydraulic_m, temp_k)
     return np.where(pipes.flooded, 0.0, rise)
 
 
@@ -178,54 +183,62 @@ def _newton(
     network: Network, nominal: np.ndarray, pipes: _Pipes, lift: np.ndarray, pump: Pump, temp_k: float,
     atmosphere_pa: float, guess: np.ndarray,
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Pressure, flow and leak of one scenario in which some leak is not choked.
+    """Pressure, flow and leak (rows, n) of scenarios in which some leak is not choked.
 
-    Unknowns: the pressure at each node (in atmospheres) and the flow of each line (in g/s).
+    Newton on the pressures (in atmospheres); the flows follow as sums of the leaks. Its linear equations are
+    solved exactly by elimination along the tree, a depth at a time: from the ends to the pump, then back.
     """
-    n = len(network)
     parent = np.maximum(network.parent, 0)
-    inner = np.arange(1, n)
+    p_scale, u_scale = atmosphere_pa, atmosphere_pa**2
+    cap = np.where(pipes.flooded, atmosphere_pa, np.inf)
     p = np.clip(guess, 100.0, 0.95 * atmosphere_pa)
-    flow = network.subtree_sum(nominal * airflow.subsonic_factor(p / atmosphere_pa))
-    p_scale, m_scale, u_scale = atmosphere_pa, 1e-3, atmosphere_pa**2
-    head = pipes.head_pa
-
-    def rises(m: np.ndarray) -> np.ndarray:
-        return _rise(network, m, pipes, lift, temp_k)
-
-    def inlet(m: float) -> float:
-        return float(pump.pressure_for(m * GAS_CONSTANT * temp_k))
-
     for _ in range(60):
-        below = p[parent]
         factor = airflow.subsonic_factor(p / atmosphere_pa)
-        # the pump's row, then u_i − u_parent − rise_i (with the trapped head where flooded), then continuity
+        flow = network.subtree_sum(nominal * factor)
+        below = p[:, parent]
         # a head that not even the atmosphere overcomes leaves the line behind it at the atmosphere's pressure
-        over = np.minimum(below + head, np.where(pipes.flooded, atmosphere_pa, np.inf))
-        line_error = (lift * p**2 - lift[parent] * over**2 - rises(flow)) / u_scale
-        line_error[0] = (p[0] - inlet(flow[0])) / p_scale
-        node_error = (flow - nominal * factor) / m_scale
-        np.subtract.at(node_error, parent[1:], flow[1:] / m_scale)
-        if max(np.abs(line_error).max(), np.abs(node_error).max()) < 1e-12:
+        over = np.minimum(below + pipes.head_pa, cap)
+        rise = _rise(network, flow, pipes, lift, temp_k)
+        error = (lift * p**2 - lift[parent] * over**2 - rise) / u_scale
+        inlet = pump.pressure_for(flow[:, 0] * GAS_CONSTANT * temp_k)
+        error[:, 0] = (p[:, 0] - inlet) / p_scale
+        if np.abs(error).max() < 1e-12:
             break
         step = np.maximum(np.abs(flow) * 1e-6, 1e-12)
-        d_rise = (rises(flow + step) - rises(flow)) / step * m_scale / u_scale
-        d_rise[0] = (inlet(flow[0] + step[0]) - inlet(flow[0])) / step[0] * m_scale / p_scale
+        d_rise = (_rise(network, flow + step, pipes, lift, temp_k) - rise) / step / u_scale
+        d_rise[:, 0] = (pump.pressure_for((flow + step)[:, 0] * GAS_CONSTANT * temp_k) - inlet) / step[:, 0] / p_scale
         bump = 1e-6
-        d_leak = nominal * (airflow.subsonic_factor(p / atmosphere_pa + bump) - factor) / bump / m_scale
+        d_leak = nominal * (airflow.subsonic_factor(p / atmosphere_pa + bump) - factor) / bump
         d_own = 2 * lift * p * p_scale / u_scale
-        d_own[0] = 1.0
-        d_below = np.where(over < below + head, 0.0, -2 * lift[parent] * over) * p_scale / u_scale
-        rows = np.concatenate([np.arange(n), inner, np.arange(n), n + np.arange(n), n + np.arange(n), n + parent[1:]])
-        cols = np.concatenate([np.arange(n), parent[1:], n + np.arange(n), n + np.arange(n), np.arange(n), n + inner])
-        values = np.concatenate([d_own, d_below[1:], -d_rise, np.ones(n), -d_leak, -np.ones(n - 1)])
-        jacobian = csc_matrix((values, (rows, cols)), shape=(2 * n, 2 * n))
-        change = spsolve(jacobian, -np.concatenate([line_error, node_error]), permc_spec="COLAMD")
-        share = min(1.0, 0.25 / max(np.abs(change[:n]).max(), 1e-30))
-        p = np.clip(p + share * change[:n] * p_scale, 50.0, 1.2 * atmosphere_pa)
-        flow = flow + share * change[n:] * m_scale
+        d_own[:, 0] = 1.0
+        d_below = np.where(over < below + pipes.head_pa, 0.0, 2 * lift[parent] * over) * p_scale / u_scale
+        change = _eliminate(network, error.T, d_own.T, d_below.T, d_rise.T, d_leak.T).T
+        share = np.minimum(1.0, 0.25 / np.maximum(np.abs(change).max(axis=-1, keepdims=True), 1e-30))
+        p = np.clip(p + share * change * p_scale, 50.0, 1.2 * atmosphere_pa)
     else:
         raise CoreError("the air flow could not be solved: is the pump far too small for the leaks?")
-    # flows as exact sums, so that mass is conserved to the last digit
-    leaking = nominal * airflow.subsonic_factor(p / atmosphere_pa)
-    return p, network.subtree_sum(leaking), leaking
+    leaking = nominal * factor
+    return p, flow, leaking
+
+
+def _eliminate(
+    network: Network, error: np.ndarray, d_own: np.ndarray, d_below: np.ndarray, d_rise: np.ndarray, d_leak: np.ndarray
+) -> np.ndarray:
+    """Changes of pressure (n, rows) that solve, at each node i with parent j,
+
+    `error_i + d_own_i δp_i − d_below_i δp_j − d_rise_i δm_i = 0`, `δm_i = d_leak_i δp_i + Σ δm` of its children.
+    """
+    carried = np.zeros(error.shape)  # δm_i = carried_i + slope_i δp_i
+    slope = np.ascontiguousarray(d_leak)
+    error, d_own, d_below, d_rise = (np.ascontiguousarray(a) for a in (error, d_own, d_below, d_rise))
+    change = np.empty(error.shape)
+    for at, groups, below in reversed(network.depths):
+        own = d_own[at] - d_rise[at] * slope[at]
+        fixed = (d_rise[at] * carried[at] - error[at]) / own
+        carried[below] += np.add.reduceat(carried[at] + slope[at] * fixed, groups, axis=0)
+        slope[below] += np.add.reduceat(slope[at] * d_below[at] / own, groups, axis=0)
+    change[0] = (d_rise[0] * carried[0] - error[0]) / (d_own[0] - d_rise[0] * slope[0])
+    for at, _, _ in network.depths:
+        behind = d_below[at] * change[network.parent[at]]
+        change[at] = (behind + d_rise[at] * carried[at] - error[at]) / (d_own[at] - d_rise[at] * slope[at])
+    return change
