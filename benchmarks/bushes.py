@@ -17,8 +17,8 @@ INHG = PA_PER_INHG
 def bush(rng: np.random.Generator, sensors: str = "ends", mains: tuple[int, int] = (10, 14)) -> vacuum.Network:
     """About 1,900 taps on 3/4 in mainlines along one or two conductors; mainlines fork into spurs.
 
-    sensors : "pump"; "second" (every second mainline's far end); "ends" (of every mainline); "junctions" (those and
-    every junction and spur)
+    sensors : "pump"; "three" (three far ends); "second" (every second mainline's far end); "ends" (of every
+    mainline); "junctions" (those and every junction and spur)
     """
     pump = vacuum.pump_from_properties({"ultimate_inhg": 27.5, "flow_cfm": 60, "at_inhg": 15})
     nodes = {"P": vacuum.Node("P", "pump", elevation_m=0.0, pump=pump, sensor="P")}
@@ -65,7 +65,8 @@ def bush(rng: np.random.Generator, sensors: str = "ends", mains: tuple[int, int]
             become(at, "junction", sensors == "junctions")
             become(run(main, at, 0, spur, f"s{piece}"), "end", sensors == "junctions")
             left -= step + spur
-        become(run(main, at, 0, left, ""), "end", sensors in ("ends", "junctions") or (sensors == "second" and number // legs % 2 == 0))
+        chosen = {"ends": True, "junctions": True, "second": number // legs % 2 == 0, "three": number % (count // 3) == 1}
+        become(run(main, at, 0, left, ""), "end", chosen.get(sensors, False))
     return vacuum.Network(nodes.values(), lines)
 
 
@@ -78,6 +79,8 @@ class Truth:
     real: Conditions
     drift_pa: np.ndarray
     shift_pa: float
+    offset_pa: np.ndarray | float = 0.0
+    table_dead_head: float = 0.0
 
 
 def truth(network: vacuum.Network, rng: np.random.Generator, rate: float, *, resistance: float = 1.0) -> Truth:

@@ -29,7 +29,7 @@ def main(words: list[str]) -> None:
     commands.add_parser("check", help="style, types, import contracts, locks")
     commands.add_parser("shots", help="make the pictures in docs/screenshots from demo data")
     commands.add_parser("schema", help="write the interface's API types anew")
-    commands.add_parser("bench", help="timings as ratios").add_argument("name", choices=("core", "ingest", "rooms"))
+    commands.add_parser("bench", help="timings as ratios").add_argument("name", choices=("core", "ingest", "rooms", "vacuum_locate", "vacuum_hunt", "vacuum_watch"))
     commands.add_parser("manage", help="run a command of Django's").add_argument("rest", nargs=argparse.REMAINDER)
     commands.add_parser("backup", help="write the database to a file").add_argument("file", type=Path)
     commands.add_parser("restore", help="replace the database by a backup").add_argument("file", type=Path)

@@ -227,7 +227,7 @@ def _log_prior(table: Signatures, prior: Mapping[str, float] | None) -> np.ndarr
     for tag, factor in (prior or {}).items():
         at = np.flatnonzero(table.candidates == table.network.index.get(tag, -1))
         if not len(at) or not factor > 0:
-            raise NetworkError(tag, f"cannot carry the prior factor {factor:g}: it must be a place on a main, with a factor above 0")
+            raise NetworkError(tag, f"cannot carry the prior factor {factor:g}: it must lie on a main, the factor above 0")
         weight[at] *= factor
     share = np.repeat(weight / weight.sum(), len(table.sizes_scfm)) / len(table.sizes_scfm)
     return np.log(share)

@@ -53,7 +53,9 @@ class Conditions:
     temp_k: float = TEMPERATURE_K
     atmosphere_pa: float = ATMOSPHERE_PA
 
-    def solve(self, network: Network, leaks: Mapping[str, float] | np.ndarray | None = None, closed: Sequence[str] = ()) -> Steady:
+    def solve(
+        self, network: Network, leaks: Mapping[str, float] | np.ndarray | None = None, closed: Sequence[str] = ()
+    ) -> Steady:
         """The steady state with these leaks (SCFM) and shut valves."""
         return steady(
             network, leaks, self.sap_rate, closed, self.pump, background_scfm_per_tap=self.background_scfm_per_tap,
@@ -133,7 +135,7 @@ class Falls:
     shared: np.ndarray
     pipes: np.ndarray
 
-    def __getitem__(self, rows: np.ndarray | slice | int) -> Falls:
+    def __getitem__(self, rows: np.ndarray | slice | list[int]) -> Falls:
         return Falls(self.fall[rows], self.shared[rows], self.pipes[rows])
 
     def at(self, gauges: np.ndarray) -> Falls:

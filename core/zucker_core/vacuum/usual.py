@@ -10,6 +10,7 @@ from numpy.typing import ArrayLike
 
 from ..arrays import Number, plain
 from ..units import ATMOSPHERE_PA, PA_PER_INHG
+from .learn import Learned
 from .network import Network
 from .pump import HeldPressure
 from .steady import steady
@@ -18,6 +19,8 @@ NOISE_PA = 0.10 * PA_PER_INHG
 RESISTANCE_SHARE = 0.20
 """How far the drop from pump to sensor may be off: pipes 15 %, branches 25 %, backgrounds 5 % (docs: models, section 2)."""
 SHIFT_PA = 0.04 * PA_PER_INHG
+ENOUGH = 12.0
+"""Hours of healthy readings before what a sensor taught is used."""
 
 
 @dataclass(frozen=True)
@@ -41,7 +44,7 @@ def usual(
     sap_rate: float = 0.0,
     temp_c: float = 3.0,
     *,
-    offsets_pa: Mapping[str, float] | None = None,
+    learned: Mapping[str, Learned] | None = None,
     noise_pa: float = NOISE_PA,
     atmosphere_pa: float = ATMOSPHERE_PA,
 ) -> Usual:
@@ -53,16 +56,23 @@ def usual(
         the pump's own curve, which is how the pump's gauge itself is judged
     sap_rate : sap of one tap, m³/s
     temp_c : of the air in the lines
-    offsets_pa : learned offset of each sensor, added to the model
+    learned : what each sensor has taught of itself (`learn`): its offset, its way's resistance and its scatter
     noise_pa : one standard deviation of a reading
 
-    The spread is that of `spread_of`.
+    The spread is that of `spread_of` for a sensor that has taught nothing yet, otherwise that of what was learned.
     """
     held = None if pump_vacuum_pa is None else HeldPressure(max(atmosphere_pa - pump_vacuum_pa, 100.0))
     state = steady(network, None, sap_rate, pump=held, temp_k=273.15 + temp_c, atmosphere_pa=atmosphere_pa)
     vacuum = state.vacuum_pa
+    dead_head = atmosphere_pa - float((held or network.pump or HeldPressure(0.0)).pressure_for(0.0))
     values, spreads = {}, {}
     for tag, node in network.sensors.items():
-        values[tag] = float(vacuum[node]) + (offsets_pa or {}).get(tag, 0.0)
-        spreads[tag] = spread_of(float(vacuum[0] - vacuum[node]), noise_pa)
+        known = (learned or {}).get(tag)
+        start = dead_head if node == 0 else float(vacuum[0])
+        drop = start - float(vacuum[node])
+        if known is None or known.weight < ENOUGH:
+            values[tag], spreads[tag] = float(vacuum[node]), spread_of(drop if node else 0.0, noise_pa)
+        else:
+            expected, spread = known.drop_pa(drop)
+            values[tag], spreads[tag] = start - float(expected), float(np.hypot(spread, SHIFT_PA))
     return Usual(values, spreads)

@@ -78,11 +78,9 @@ def bush_now(operation: Operation, bush: Bush, parts: dict[tuple[str, str], Sens
     conditions = conditions_of(operation, bush, parts)
     pump = latest_of(sensors.get(network.nodes[0].sensor or ""))
     rate = conditions.sap_m3_s / max(float(network.taps.sum()), 1.0)
-    offsets = {tag: s.offset for tag, s in sensors.items()}
 
     def expected(pump_vacuum_pa: float | None) -> vacuum.Usual:
-        return vacuum.usual(network, pump_vacuum_pa, rate, conditions.temp_c, offsets_pa=offsets,
-                            atmosphere_pa=conditions.atmosphere_pa)
+        return vacuum.usual(network, pump_vacuum_pa, rate, conditions.temp_c, atmosphere_pa=conditions.atmosphere_pa)
 
     own = expected(None)
     usual = own if pump is None else expected(pump.value)
