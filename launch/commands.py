@@ -14,6 +14,7 @@ from .postgres import POSTGRES_BIN, SERVE, TESTS
 from .services import Services, environment, manage, start_server, start_standins
 
 DEMO = LOCAL / "demo"
+BENCHES = ("core", "ingest", "rooms", "vacuum_locate", "vacuum_hunt", "vacuum_watch")
 
 
 def main(words: list[str]) -> None:
@@ -29,7 +30,7 @@ def main(words: list[str]) -> None:
     commands.add_parser("check", help="style, types, import contracts, locks")
     commands.add_parser("shots", help="make the pictures in docs/screenshots from demo data")
     commands.add_parser("schema", help="write the interface's API types anew")
-    commands.add_parser("bench", help="timings as ratios").add_argument("name", choices=("core", "ingest", "rooms", "vacuum_locate", "vacuum_hunt", "vacuum_watch"))
+    commands.add_parser("bench", help="timings as ratios, and accuracy").add_argument("name", choices=BENCHES)
     commands.add_parser("manage", help="run a command of Django's").add_argument("rest", nargs=argparse.REMAINDER)
     commands.add_parser("backup", help="write the database to a file").add_argument("file", type=Path)
     commands.add_parser("restore", help="replace the database by a backup").add_argument("file", type=Path)

@@ -19,7 +19,7 @@ NOISE_PA = 0.10 * PA_PER_INHG
 RESISTANCE_SHARE = 0.20
 """How far the drop from pump to sensor may be off: pipes 15 %, branches 25 %, backgrounds 5 % (docs: models, section 2)."""
 SHIFT_PA = 0.04 * PA_PER_INHG
-ENOUGH = 12.0
+ENOUGH_HOURS = 12.0
 """Hours of healthy readings before what a sensor taught is used."""
 
 
@@ -70,7 +70,7 @@ def usual(
         known = (learned or {}).get(tag)
         start = dead_head if node == 0 else float(vacuum[0])
         drop = start - float(vacuum[node])
-        if known is None or known.weight < ENOUGH:
+        if known is None or known.weight < ENOUGH_HOURS:
             values[tag], spreads[tag] = float(vacuum[node]), spread_of(drop if node else 0.0, noise_pa)
         else:
             expected, spread = known.drop_pa(drop)

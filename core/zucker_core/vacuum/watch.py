@@ -21,12 +21,15 @@ PRIOR = {
 SETTLED_MIN = 10
 WIDEST_PA = 27.0 * PA_PER_INHG
 COLD_C = 0.5
+THAWS_MIN = 20.0
+"""A line that has thawed comes back within about so many minutes."""
 LEAST_PA = 0.2 * PA_PER_INHG
 UNKNOWN = 3.0
 """What one more free figure costs a cause, natural logarithm."""
 WEATHER = {
     # chance of each state of the weather: when lines freeze, and at any other time of the season
-    "cold_now": (0.78, 0.14), "stands_since_cold": (0.18, 0.16), "began_in_the_warm": (0.03, 0.40), "never_cold": (0.01, 0.30),
+    "cold_now": (0.70, 0.14), "stands_since_cold": (0.14, 0.14), "comes_back_since_cold": (0.12, 0.02),
+    "began_in_the_warm": (0.03, 0.40), "never_cold": (0.01, 0.30),
 }
 
 
@@ -36,7 +39,7 @@ class Surroundings:
 
     air_c : air (T,); before_c : coldest air of the hours before; sap_m3_s : flow by the releaser's dumps (T,);
     dumps_h : releaser dumps an hour (T,); usual_dumps_h : what the sap flow forecast or the bush's own days lead one
-    to expect; battery_v : by gauge; gateway : of each gauge
+    to expect; battery_v : by gauge; gateway : of each gauge; hourly_pa : falls of the last days by the hour (H, S)
     """
 
     air_c: np.ndarray | None = None
@@ -46,6 +49,7 @@ class Surroundings:
     usual_dumps_h: float | None = None
     battery_v: Mapping[str, float] = field(default_factory=dict)
     gateway: Mapping[str, str] = field(default_factory=dict)
+    hourly_pa: np.ndarray | None = None
 
 
 @dataclass(frozen=True)
@@ -108,6 +112,29 @@ def _course(falls: np.ndarray, noise_pa: float) -> _Course:
 
 def _normal(value: np.ndarray | float, spread: np.ndarray | float) -> np.ndarray:
     return -0.5 * np.square(value / np.asarray(spread)) - np.log(spread) - 0.5 * np.log(2 * np.pi)
+
+
+def _mean_of(series: np.ndarray, chosen: np.ndarray) -> np.ndarray:
+    """(T,) mean of some gauges at each moment, NaN where none was heard."""
+    seen = np.isfinite(series[:, chosen])
+    count = seen.sum(axis=1)
+    total = np.where(seen, series[:, chosen], 0.0).sum(axis=1)
+    return np.where(count > 0, total / np.maximum(count, 1), np.nan)
+
+
+def _step_over_slope(course: np.ndarray, alike: float) -> float:
+    """How much worse a step fits a course than an even slope, log, at most 0; so many values are `alike` one."""
+    y = course[np.isfinite(course)]
+    if len(y) < 30:
+        return 0.0
+    count = np.arange(1, len(y))
+    left = np.cumsum(y)[:-1]
+    # what is left of the squares about the best two levels, and about the best straight line
+    step = float(((y - y.mean()) ** 2).sum() - (left**2 / count + (y.sum() - left) ** 2 / (len(y) - count)
+                                                - y.sum() ** 2 / len(y)).max())
+    t = np.arange(len(y)) - (len(y) - 1) / 2
+    even = float(((y - y.mean()) ** 2).sum() - (t * y).sum() ** 2 / (t**2).sum())
+    return float(np.clip(len(y) / alike * np.log(max(even, 1e-9) / max(step, 1e-9)), -8.0, 0.0))
 
 
 class _Case:
@@ -189,24 +216,15 @@ class _Case:
     def _as_a_step(self, inside: np.ndarray) -> float:
         """How much worse a step, as a hole makes it, fits these gauges' course than an even slope, log, at most 0."""
         chosen = inside & self.heard & ~self.is_pump
-        if not chosen.any() or len(self.series) < 3 * SETTLED_MIN:
+        if not chosen.any():
             return 0.0
-        y = self._mean_of(chosen)
-        y = y[np.isfinite(y)]
-        count = np.arange(1, len(y))
-        left = np.cumsum(y)[:-1]
-        # what is left of the squares about the best two levels, and about the best straight line
-        step = float((y**2).sum() - (left**2 / count + (y.sum() - left) ** 2 / (len(y) - count)).max())
-        t = np.arange(len(y)) - (len(y) - 1) / 2
-        even = float(((y - y.mean()) ** 2).sum() - (t * y).sum() ** 2 / (t**2).sum())
-        return float(np.clip(len(y) / 6 * np.log(max(even, 1e-9) / max(step, 1e-9)), -8.0, 0.0))
-
-    def _mean_of(self, chosen: np.ndarray) -> np.ndarray:
-        """(T,) mean fall of some gauges by the minute, NaN where none was heard."""
-        seen = np.isfinite(self.series[:, chosen])
-        count = seen.sum(axis=1)
-        total = np.where(seen, self.series[:, chosen], 0.0).sum(axis=1)
-        return np.where(count > 0, total / np.maximum(count, 1), np.nan)
+        fall = float(np.abs(self.course.fall[chosen]).max())
+        if self.course.moved[chosen].min() < -max(PA_PER_INHG, 0.5 * fall):
+            return -8.0  # no hole closes by itself
+        worst = _step_over_slope(_mean_of(self.series, chosen), 6.0)
+        if self.around.hourly_pa is not None:
+            worst = min(worst, _step_over_slope(_mean_of(self.around.hourly_pa, chosen), 3.0))
+        return worst
 
     def pump_weak(self) -> tuple[float, str, np.ndarray]:
         """All lines fall with the pump's own gauge."""
@@ -276,7 +294,9 @@ class _Case:
         """Any gauges beyond plugs, each on its own; the pump and the rest stand as usual or a little higher."""
         c = self.course
         inside = ~self.is_pump
-        emptying = np.logaddexp(self.emptying(None, inside), self.still(0.05)) - np.log(2)
+        # the air behind the plug is let in, nothing moves, or the thaw has come and the line recovers
+        thawing = _normal(c.slope + np.abs(c.fall) / THAWS_MIN, np.hypot(c.slope_noise, 0.6 * np.abs(c.fall) / THAWS_MIN))
+        emptying = logsumexp([self.emptying(None, inside), self.still(0.05), thawing], axis=0) - np.log(3)
         within = np.where((c.fall > 0.1 * PA_PER_INHG) & (c.fall < WIDEST_PA), -np.log(WIDEST_PA), -np.log(WIDEST_PA) - 12.0)
         scores = []
         for rise in np.array([0.0, 0.05, 0.1, 0.2]) * PA_PER_INHG:  # what the others gain by the taps cut off
@@ -308,10 +328,12 @@ class _Case:
         chosen = inside & self.heard
         if sap is None or not chosen.any() or len(sap) != len(self.series):
             return 0.0
-        fall = self._mean_of(chosen)
+        fall = _mean_of(self.series, chosen)
         good = np.isfinite(fall) & np.isfinite(sap)
         if good.sum() < 30 or np.ptp(sap[good]) < 0.1 * max(float(np.abs(sap[good]).max()), 1e-12):
-            return 0.0
+            # a shortfall that came or went by itself while the sap ran on evenly is no sag
+            moved = float(np.abs(self.course.moved[chosen]).max())
+            return -4.0 if moved > max(PA_PER_INHG, 0.5 * float(np.abs(self.course.fall[chosen]).max())) else 0.0
         x, y = sap[good] - sap[good].mean(), fall[good] - fall[good].mean()
         slope = float((x * y).sum() / (x**2).sum())
         explained = 1.0 - float(((y - slope * x) ** 2).sum() / max(float((y**2).sum()), 1e-9))
@@ -329,8 +351,10 @@ class _Case:
         if before is None or before >= COLD_C:
             return "never_cold", min(x for x in (now, before) if x is not None)
         worst = int(np.argmax(np.where(self.heard & ~self.is_pump, self.course.fall, -np.inf)))
-        began = self.course.moved[worst] > 0.5 * self.course.fall[worst]
-        return ("began_in_the_warm" if began else "stands_since_cold"), before
+        moved, fall = self.course.moved[worst], self.course.fall[worst]
+        if moved > 0.5 * fall:
+            return "began_in_the_warm", before
+        return ("comes_back_since_cold" if moved < -max(PA_PER_INHG, 0.5 * fall) else "stands_since_cold"), before
 
 
 def _prior_of(table: Signatures) -> np.ndarray:

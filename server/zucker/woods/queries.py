@@ -14,6 +14,7 @@ from ..people.models import Operation
 from ..sugarhouse.prices import prices_of
 from ..telemetry.models import Kind, Sensor
 from ..telemetry.queries import Latest, latest_of, sensors_by_part
+from .gauging import learned_of
 from .models import Bush
 from .networks import network_of
 
@@ -79,8 +80,11 @@ def bush_now(operation: Operation, bush: Bush, parts: dict[tuple[str, str], Sens
     pump = latest_of(sensors.get(network.nodes[0].sensor or ""))
     rate = conditions.sap_m3_s / max(float(network.taps.sum()), 1.0)
 
+    learned = learned_of(sensors)
+
     def expected(pump_vacuum_pa: float | None) -> vacuum.Usual:
-        return vacuum.usual(network, pump_vacuum_pa, rate, conditions.temp_c, atmosphere_pa=conditions.atmosphere_pa)
+        return vacuum.usual(network, pump_vacuum_pa, rate, conditions.temp_c, learned=learned,
+                            atmosphere_pa=conditions.atmosphere_pa)
 
     own = expected(None)
     usual = own if pump is None else expected(pump.value)

@@ -18,7 +18,9 @@ from ....season.actions.take_weather import take_weather
 from ....telemetry.actions.load_history import load_history
 from ....telemetry.actions.register_device import register_device
 from ....telemetry.models import Sensor
+from ....woods.actions.learn_bush import learn_bush
 from ....woods.actions.survey_network import survey_network
+from ....woods.actions.watch_bush import FIRST_LOOK, watch_bush
 from ....woods.models import Bush
 from ...actions.import_run import import_run
 from ...actions.set_up_house import set_up_house
@@ -57,4 +59,9 @@ class Command(BaseCommand):
         count = load_history(operation, folder / "readings.csv")
         for run in facts["runs"]:
             import_run(operation, people[0], run)
+        for row in Bush.objects.of(operation).filter(survey__gt=0):
+            # what the program would have learned and found, had it run all that time
+            until = Sensor.objects.of(operation).filter(nodes__bush=row).aggregate(last=Max("last_at"))["last"]
+            learn_bush(row, until - FIRST_LOOK)
+            watch_bush(row, until)
         self.stdout.write(f"{operation.name}: {count:,} readings, {len(facts['runs'])} runs")
