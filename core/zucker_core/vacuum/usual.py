@@ -74,5 +74,5 @@ def usual(
             values[tag], spreads[tag] = float(vacuum[node]), spread_of(drop if node else 0.0, noise_pa)
         else:
             expected, spread = known.drop_pa(drop)
-            values[tag], spreads[tag] = start - float(expected), float(np.hypot(spread, SHIFT_PA))
+            values[tag], spreads[tag] = start - float(expected), float(np.sqrt(float(spread) ** 2 + noise_pa**2 + SHIFT_PA**2))
     return Usual(values, spreads)

@@ -125,7 +125,7 @@ class LeakCase(Owned):
     """The hunt for one leak, from suspicion to proof.
 
     number : counts up in the operation; drops : fall of each gauge (Pa) by tag when it was opened; sap_rate : then, of
-    one tap, m³/s; leak : which of the leaks that those readings ask for
+    one tap, m³/s; main : the line suspected, which says which leak it is when the readings ask for several
     """
 
     class State(models.TextChoices):
@@ -149,7 +149,6 @@ class LeakCase(Owned):
     drops = models.JSONField(default=dict)
     noise_pa = models.FloatField()
     sap_rate = models.FloatField(default=0.0)
-    leak = models.IntegerField(default=0)
     found_at = models.CharField(max_length=40, blank=True)
     found_cause = models.CharField(max_length=24, blank=True)
     repaired_at = models.DateTimeField(null=True, blank=True)

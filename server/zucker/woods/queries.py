@@ -15,7 +15,7 @@ from ..sugarhouse.prices import prices_of
 from ..telemetry.models import Kind, Sensor
 from ..telemetry.queries import Latest, latest_of, sensors_by_part
 from .gauging import learned_of
-from .models import Bush
+from .models import Alarm, Bush, LeakCase
 from .networks import network_of
 
 SLIPPING_SPREADS = 2.5
@@ -160,13 +160,29 @@ def woods_now(operation: Operation) -> dict[str, Any]:
             "slug": bush.slug, "name": bush.name, "hauled": False, "taps": bush.taps, "pump": pump,
             "sap_m3_s": now.conditions.sap_m3_s, "sap_known": now.conditions.sap_known, "temp_c": now.conditions.temp_c,
         })
+    _say_causes(operation, mains)
     mains.sort(key=lambda row: (-row["money_s"], -row["shortfall_pa"]))
     losing = [row for row in mains if row["money_s"] > 0]
+    walk = [row for row in losing if row["alarm"] is None or row["alarm"]["cause"] == "leak"]
     return {
         "bushes": bushes, "mains": mains,
         "sap_lost_m3_s": sum(r["sap_m3_s"] for r in losing), "money_lost_s": sum(r["money_s"] for r in losing),
-        "walk_first": losing[0]["main"] if losing else None,
+        "walk_first": walk[0]["main"] if walk else None,
     }
+
+
+def _say_causes(operation: Operation, mains: list[dict[str, Any]]) -> None:
+    """What each line's open alarm says of its cause; a gauge that is wrong by itself loses no sap."""
+    alarms = {a.place: a for a in Alarm.objects.of(operation).filter(closed_at__isnull=True, place__gt="")}
+    cases = dict(LeakCase.objects.filter(alarm__in=alarms.values()).exclude(state__in=["proven", "dropped"])
+                 .values_list("alarm_id", "number"))
+    for row in mains:
+        alarm = alarms.get(row["main"])
+        row["alarm"] = None if alarm is None else {
+            "id": alarm.pk, "cause": alarm.cause, "chance": alarm.causes.get(alarm.cause, 0.0), "since": alarm.opened_at,
+            "sap_lost_m3": alarm.sap_lost_m3, "money_lost": float(alarm.money_lost), "case": cases.get(alarm.pk)}
+        if alarm is not None and alarm.cause in ("sensor", "silence"):
+            row["sap_m3_s"] = row["money_s"] = 0.0
 
 
 def profile(operation: Operation, main: str) -> dict[str, Any] | None:

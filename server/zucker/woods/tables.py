@@ -5,25 +5,31 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 
+import numpy as np
 from zucker_core import vacuum
 from zucker_core.units import M3_PER_GALLON
 
-from .models import Bush
+from .models import Bush, GaugeState
 from .networks import network_of
 
 RATES_M3_S = tuple(gph * M3_PER_GALLON / 3600 for gph in (0.0, 0.02, 0.05, 0.1, 0.15, 0.2, 0.25, 0.3, 0.4))
 """Sap flows of a tap for which tables are made; the nearest serves."""
 KEPT = 12
-_tables: OrderedDict[tuple[int, int, int], vacuum.Signatures] = OrderedDict()
+TAUGHT_HOURS = 48.0
+TAUGHT_ERROR = 0.12
+"""What a branch's resistance may still be off by when its gauges have taught it for two days of pumping."""
+Key = tuple[int, int, int, tuple[float, ...]]
+_tables: OrderedDict[Key, vacuum.Signatures] = OrderedDict()
 _lock = threading.Lock()
-_making: set[tuple[int, int, int]] = set()
+_making: set[Key] = set()
 
 
 def table_of(bush: Bush, rate_m3_s: float) -> vacuum.Signatures:
-    """The table for the bush as surveyed and about this sap flow. Made here the first time (a second or two for 460
-    nodes); for another flow the nearest that is ready serves while its own is made."""
+    """The table for the bush as surveyed and taught, about this sap flow. Made here the first time (a second or two for
+    460 nodes); afterwards the nearest that is ready serves while another is made."""
     step = min(range(len(RATES_M3_S)), key=lambda i: abs(RATES_M3_S[i] - rate_m3_s))
-    key = bush.pk, bush.survey, step
+    taught = _taught(bush)
+    key = bush.pk, bush.survey, step, tuple(taught.values())
     with _lock:
         if key in _tables:
             _tables.move_to_end(key)
@@ -32,14 +38,36 @@ def table_of(bush: Bush, rate_m3_s: float) -> vacuum.Signatures:
         if near:
             if key not in _making:
                 _making.add(key)
-                threading.Thread(target=_make, args=(bush, key), daemon=True).start()
-            return _tables[min(near, key=lambda k: abs(k[2] - step))]
-    return _make(bush, key)
+                threading.Thread(target=_make, args=(bush, key, taught), daemon=True).start()
+            return _tables[min(near, key=lambda k: (k[3] != key[3], abs(k[2] - step)))]
+    return _make(bush, key, taught)
 
 
-def _make(bush: Bush, key: tuple[int, int, int]) -> vacuum.Signatures:
+def _taught(bush: Bush) -> dict[str, float]:
+    """Resistance of each mainline as its gauges have taught it, in tenths, so that the table is not made anew for
+    every small change; empty until all that teach have done so for two days."""
+    network = network_of(bush)
+    names = vacuum.branches_of(network)
+    factors: dict[str, list[float]] = {}
+    for row in GaugeState.objects.filter(sensor__nodes__bush=bush).select_related("sensor"):
+        node = network.sensors.get(row.sensor.tag)
+        if not node or not row.learned:
+            continue
+        known = vacuum.Learned.from_json(row.learned)
+        if known.weight >= TAUGHT_HOURS:
+            factors.setdefault(str(names[node]), []).append(known.resistance)
+    return {main: round(sum(found) / len(found), 1) for main, found in sorted(factors.items()) if main}
+
+
+def _make(bush: Bush, key: Key, taught: dict[str, float]) -> vacuum.Signatures:
     try:
-        table = vacuum.signatures(network_of(bush), conditions=vacuum.Conditions(RATES_M3_S[key[2]]))
+        network = network_of(bush)
+        names = vacuum.branches_of(network)
+        resistance = np.array([taught.get(str(name), 1.0) for name in names])
+        all_taught = bool(taught) and len(taught) >= 0.8 * len(network.mains)
+        error = vacuum.ModelError(branch_resistance=TAUGHT_ERROR) if all_taught else vacuum.ModelError()
+        conditions = vacuum.Conditions(RATES_M3_S[key[2]], resistance=resistance)
+        table = vacuum.signatures(network, conditions=conditions, error=error)
         with _lock:
             _tables[key] = table
             while len(_tables) > KEPT:

@@ -6,6 +6,7 @@ import Woods from "../rooms/woods/Woods";
 import { Shell } from "./Shell";
 import { HereProvider, useSession } from "./session";
 
+const Hunt = lazy(() => import("../rooms/hunt/Hunt"));
 const Tonight = lazy(() => import("../rooms/tonight/Tonight"));
 const Boil = lazy(() => import("../rooms/boil/Boil"));
 const Ledger = lazy(() => import("../rooms/ledger/Ledger"));
@@ -38,6 +39,7 @@ function Rooms() {
         <Suspense fallback={null}>
           <Routes>
             <Route path="woods/:main?" element={<Woods />} />
+            <Route path="hunt/:number?" element={<Hunt />} />
             <Route path="tonight" element={<Tonight />} />
             <Route path="boil" element={<Boil />} />
             <Route path="ledger/:number?" element={<Ledger />} />

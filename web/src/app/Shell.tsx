@@ -14,6 +14,7 @@ export const KEYS: [string, string, string][] = [
   ["3", "Tonight, from the membrane", "tonight"],
   ["4", "Boil", "boil"],
   ["5", "Ledger", "ledger"],
+  ["h", "Hunt", "hunt"],
   ["b", "Bench", "bench"],
 ];
 
@@ -74,13 +75,16 @@ function TopBar({ time, room, onKeys }: { time: number | null; room: string; onK
           </>
         )}
       </span>
-      <Link
-        to={`/${operation.slug}/bench`}
-        aria-current={room === "bench" ? "page" : undefined}
-        className={`${plain} aria-[current]:font-semibold aria-[current]:text-ink`}
-      >
-        Bench
-      </Link>
+      {["Hunt", "Bench"].map((name) => (
+        <Link
+          key={name}
+          to={`/${operation.slug}/${name.toLowerCase()}`}
+          aria-current={room === name.toLowerCase() ? "page" : undefined}
+          className={`${plain} aria-[current]:font-semibold aria-[current]:text-ink`}
+        >
+          {name}
+        </Link>
+      ))}
       <button
         type="button"
         className={plain}

@@ -151,7 +151,7 @@ export interface paths {
          * Read Woods
          * @description Every mainline now beside its usual, with what it loses.
          */
-        get: operations["zucker_woods_api_read_woods"];
+        get: operations["zucker_woods_api_woods_read_woods"];
         put?: never;
         post?: never;
         delete?: never;
@@ -171,7 +171,7 @@ export interface paths {
          * Read Map
          * @description Lines, gauges, valves and contours.
          */
-        get: operations["zucker_woods_api_read_map"];
+        get: operations["zucker_woods_api_woods_read_map"];
         put?: never;
         post?: never;
         delete?: never;
@@ -191,10 +191,134 @@ export interface paths {
          * Read Profile
          * @description Vacuum along one mainline from the pump to its far end: the clean curve and the readings.
          */
-        get: operations["zucker_woods_api_read_profile"];
+        get: operations["zucker_woods_api_woods_read_profile"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/alarms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Alarms
+         * @description Open alarms, and those that ended within the last days; the newest first.
+         */
+        get: operations["zucker_woods_api_alarms_list_alarms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/alarms/{alarm}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * See Alarm
+         * @description Somebody has seen it: who and when is kept, the first time only.
+         */
+        post: operations["zucker_woods_api_alarms_see_alarm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/hunts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Cases
+         * @description Open cases first, then the closed ones, the newest first.
+         */
+        get: operations["zucker_woods_api_hunt_list_cases"];
+        put?: never;
+        /**
+         * Start Case
+         * @description Open a hunt. For an alarm that has an open one, the answer is that one.
+         */
+        post: operations["zucker_woods_api_hunt_start_case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/hunts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Case
+         * @description One case: what is believed, what to do next, what was done.
+         */
+        get: operations["zucker_woods_api_hunt_read_case"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/hunts/{number}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Step
+         * @description Write a step. Without `rose`, a shut-off test is read from the live gauges by itself.
+         */
+        post: operations["zucker_woods_api_hunt_write_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/hunts/{number}/steps/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back Step
+         * @description Undo the last step; it stays in the log.
+         */
+        delete: operations["zucker_woods_api_hunt_take_back_step"];
         options?: never;
         head?: never;
         patch?: never;
@@ -965,6 +1089,29 @@ export interface components {
             temp_c?: number | null;
         };
         /**
+         * MainAlarm
+         * @description What its open alarm says: the likeliest cause with its probability, since when, what it has cost, its hunt.
+         */
+        MainAlarm: {
+            /** Id */
+            id: number;
+            /** Cause */
+            cause: string;
+            /** Chance */
+            chance: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Sap Lost M3 */
+            sap_lost_m3: number;
+            /** Money Lost */
+            money_lost: number;
+            /** Case */
+            case: number | null;
+        };
+        /**
          * MainOut
          * @description sap_m3_s and money_s: what its shortfall costs.
          */
@@ -995,6 +1142,7 @@ export interface components {
             sap_m3_s: number;
             /** Money S */
             money_s: number;
+            alarm: components["schemas"]["MainAlarm"] | null;
         };
         /** PumpOut */
         PumpOut: {
@@ -1132,6 +1280,359 @@ export interface components {
             state: string;
             /** Distance M */
             distance_m: number;
+        };
+        /** AlarmQuery */
+        AlarmQuery: {
+            /**
+             * Days
+             * @default 3
+             */
+            days: number;
+        };
+        /**
+         * AlarmOut
+         * @description causes: probability by cause, likeliest first; place: the mainline, empty for the whole bush; case: its hunt.
+         */
+        AlarmOut: {
+            /** Id */
+            id: number;
+            /** Bush */
+            bush: string;
+            /** Place */
+            place: string;
+            /** Cause */
+            cause: string;
+            /** Causes */
+            causes: {
+                [key: string]: number;
+            };
+            /** Facts */
+            facts: components["schemas"]["FactOut"][];
+            /** Gauges */
+            gauges: string[];
+            /** Point */
+            point: string;
+            /** Fall Pa */
+            fall_pa: number;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
+            /** Closed At */
+            closed_at: string | null;
+            /** Sap Lost M3 */
+            sap_lost_m3: number;
+            /** Money Lost */
+            money_lost: number;
+            /** Acknowledged At */
+            acknowledged_at: string | null;
+            /** Acknowledged By */
+            acknowledged_by: string | null;
+            /** Case */
+            case: number | null;
+        };
+        /**
+         * FactOut
+         * @description One piece of evidence: its name, a value in SI where it has one, the causes it favours, the gauges it is about.
+         */
+        FactOut: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number | null;
+            /** Favours */
+            favours: string[];
+            /** Gauges */
+            gauges: string[];
+        };
+        /**
+         * CaseOut
+         * @description A case in the list. fall_pa: of the gauge that fell most when it was opened; minutes: spent hunting.
+         */
+        CaseOut: {
+            /** Number */
+            number: number;
+            /** State */
+            state: string;
+            /** Bush */
+            bush: string;
+            /** Main */
+            main: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Opened By */
+            opened_by: string | null;
+            /** Closed At */
+            closed_at: string | null;
+            /** Fall Pa */
+            fall_pa: number;
+            /** Found At */
+            found_at: string;
+            /** Found Cause */
+            found_cause: string;
+            /** Steps */
+            steps: number;
+            /** Minutes */
+            minutes: number;
+        };
+        /**
+         * AdviceOut
+         * @description action: shut a valve, or look at a saddle and its laterals; bits: expected information about the place.
+         */
+        AdviceOut: {
+            /** Action */
+            action: string;
+            /** At */
+            at: string;
+            /** Minutes */
+            minutes: number;
+            /** Walk M */
+            walk_m: number;
+            /** Chance */
+            chance: number;
+            /** Bits */
+            bits: number;
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeOut"][];
+        };
+        /** BranchChance */
+        BranchChance: {
+            /** Main */
+            main: string;
+            /** Chance */
+            chance: number;
+        };
+        /** CaseAlarm */
+        CaseAlarm: {
+            /** Cause */
+            cause: string;
+            /** Causes */
+            causes: {
+                [key: string]: number;
+            };
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Sap Lost M3 */
+            sap_lost_m3: number;
+            /** Money Lost */
+            money_lost: number;
+            /** Over */
+            over: boolean;
+        };
+        /**
+         * HuntOut
+         * @description A case with all that its room shows.
+         */
+        HuntOut: {
+            /** Number */
+            number: number;
+            /** State */
+            state: string;
+            /** Bush */
+            bush: string;
+            /** Main */
+            main: string;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Opened By */
+            opened_by: string | null;
+            /** Closed At */
+            closed_at: string | null;
+            /** Fall Pa */
+            fall_pa: number;
+            /** Found At */
+            found_at: string;
+            /** Found Cause */
+            found_cause: string;
+            /** Steps */
+            steps: number;
+            /** Minutes */
+            minutes: number;
+            /** Sap M3 S */
+            sap_m3_s: number;
+            /** Money S */
+            money_s: number;
+            alarm: components["schemas"]["CaseAlarm"] | null;
+            /** Steps Log */
+            steps_log: components["schemas"]["StepOut"][];
+            /** Wind M S */
+            wind_m_s: number | null;
+            /** Listen */
+            listen: boolean;
+            /** Notice */
+            notice: number;
+            /** Position */
+            position: string;
+            leak: components["schemas"]["LeakOut"];
+            /** Strip */
+            strip: components["schemas"]["StripPlace"][];
+            /** Advice */
+            advice: components["schemas"]["AdviceOut"][];
+            /** Others */
+            others: components["schemas"]["Other"][];
+        };
+        /**
+         * LeakOut
+         * @description What is believed: size in SCFM with its 90 % interval, the length of main that holds it with 90 %, its nodes.
+         */
+        LeakOut: {
+            /** Size Scfm */
+            size_scfm: number;
+            /** Size Low */
+            size_low: number;
+            /** Size High */
+            size_high: number;
+            /** Metres */
+            metres: number;
+            /** Nodes */
+            nodes: string[];
+            /** Branches */
+            branches: components["schemas"]["BranchChance"][];
+        };
+        /** Other */
+        Other: {
+            /** Who */
+            who: string;
+            /** Place */
+            place: string;
+        };
+        /**
+         * OutcomeOut
+         * @description name: rose, stayed, found or nothing; metres: of main in which the leak then lies (90 %); rise_pa: of the gauge
+         *     that shows it best; hold_pa_s: how fast the shut branch loses vacuum.
+         */
+        OutcomeOut: {
+            /** Name */
+            name: string;
+            /** Chance */
+            chance: number;
+            /** Metres */
+            metres: number;
+            /** Rise Pa */
+            rise_pa: number | null;
+            /** Gauge */
+            gauge: string | null;
+            /** Hold Pa S */
+            hold_pa_s: number | null;
+        };
+        /** StepOut */
+        StepOut: {
+            /** Id */
+            id: number;
+            /**
+             * Token
+             * Format: uuid
+             */
+            token: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** Kind */
+            kind: string;
+            /** Place */
+            place: string;
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+            /** Undone */
+            undone: boolean;
+        };
+        /**
+         * StripPlace
+         * @description A place of the suspect line straightened out: row 0 leads to the far end, spurs lie below.
+         */
+        StripPlace: {
+            /** Tag */
+            tag: string;
+            /** Kind */
+            kind: string;
+            /** Sensor */
+            sensor: string | null;
+            /** Row */
+            row: number;
+            /** Distance M */
+            distance_m: number;
+            /** From M */
+            from_m: number;
+            /** Chance */
+            chance: number;
+            /** Laterals */
+            laterals: number;
+        };
+        /**
+         * CaseIn
+         * @description From an alarm, or by hand in a bush; main: the line that is suspected, if one is.
+         */
+        CaseIn: {
+            /** Alarm */
+            alarm?: number | null;
+            /** Bush */
+            bush?: string | null;
+            /** Main */
+            main?: string | null;
+        };
+        /**
+         * StepFacts
+         * @description What belongs to the kind of step: shut: began_at, or rose; found: cause, parts; any: text.
+         */
+        StepFacts: {
+            /** Began At */
+            began_at?: string | null;
+            /** Rose */
+            rose?: boolean | null;
+            /** Cause */
+            cause?: string | null;
+            /** Parts */
+            parts?: string | null;
+            /** Text */
+            text?: string | null;
+        };
+        /**
+         * StepIn
+         * @description token: made where the step was written, so that sending it again is harmless; at: when it was done.
+         */
+        StepIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "going" | "shut" | "look" | "note" | "found" | "repaired" | "not_found" | "dropped";
+            /** Place */
+            place?: string | null;
+            /**
+             * @default {
+             *       "began_at": null,
+             *       "rose": null,
+             *       "cause": null,
+             *       "parts": null,
+             *       "text": null
+             *     }
+             */
+            facts: components["schemas"]["StepFacts"];
+            /** At */
+            at?: string | null;
+            /** Token */
+            token?: string | null;
         };
         /** BarrelsStation */
         BarrelsStation: {
@@ -2961,7 +3462,7 @@ export interface operations {
             };
         };
     };
-    zucker_woods_api_read_woods: {
+    zucker_woods_api_woods_read_woods: {
         parameters: {
             query?: never;
             header?: never;
@@ -3064,7 +3565,7 @@ export interface operations {
             };
         };
     };
-    zucker_woods_api_read_map: {
+    zucker_woods_api_woods_read_map: {
         parameters: {
             query?: never;
             header?: never;
@@ -3167,7 +3668,7 @@ export interface operations {
             };
         };
     };
-    zucker_woods_api_read_profile: {
+    zucker_woods_api_woods_read_profile: {
         parameters: {
             query?: never;
             header?: never;
@@ -3186,6 +3687,742 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProfileOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_woods_api_alarms_list_alarms: {
+        parameters: {
+            query?: {
+                days?: number;
+            };
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlarmOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_woods_api_alarms_see_alarm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                alarm: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlarmOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_woods_api_hunt_list_cases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_woods_api_hunt_start_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaseIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HuntOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_woods_api_hunt_read_case: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HuntOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_woods_api_hunt_write_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HuntOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_woods_api_hunt_take_back_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+                step: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HuntOut"];
                 };
             };
             /** @description Bad Request */

@@ -160,6 +160,7 @@ function main(name: string, more: Partial<Shapes["MainOut"]> = {}): Shapes["Main
     state: "holding",
     sap_m3_s: 0,
     money_s: 0,
+    alarm: null,
     ...more,
   };
 }

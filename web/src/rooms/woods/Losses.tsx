@@ -1,8 +1,35 @@
+import { Link } from "react-router";
 import { useHere, useSystem } from "../../app/session";
 import { Quantity, StateMark } from "../../kit";
 import type { Shapes } from "../../lib/api";
 import { age } from "../../lib/time";
 import { money, number, unitOf } from "../../lib/units";
+import { percent } from "../hunt/words";
+
+/** The likeliest cause of a line's fall, leading to its hunt. */
+function Because({ alarm }: { alarm: NonNullable<Shapes["MainOut"]["alarm"]> }) {
+  const { operation } = useHere();
+  return (
+    <Link
+      to={`/${operation.slug}/hunt${alarm.case ? `/${alarm.case}` : ""}`}
+      className={`ml-1.5 underline underline-offset-2 ${alarm.cause === "leak" ? "font-semibold" : ""}`}
+      title={`${percent(alarm.chance)} likely`}
+    >
+      {SHORT[alarm.cause] ?? alarm.cause}
+    </Link>
+  );
+}
+
+const SHORT: Record<string, string> = {
+  leak: "leak",
+  frozen: "thawing",
+  pump: "pump",
+  releaser: "releaser",
+  sag: "sag",
+  valve: "valve shut",
+  sensor: "gauge wrong",
+  silence: "silent",
+};
 
 /** Mainlines ranked by what they lose: the twin of the map for reading. */
 export function Losses(props: {
@@ -51,7 +78,8 @@ export function Losses(props: {
                     </button>
                   </td>
                   <td className="font-sans">
-                    <StateMark state={main.state} />
+                    <StateMark state={main.state} wordless={main.alarm !== null} />
+                    {main.alarm && <Because alarm={main.alarm} />}
                   </td>
                   <td className={`text-right ${stale ? "text-soft line-through" : ""}`}>
                     {main.vacuum_pa === null ? "none" : number(main.vacuum_pa, "vacuum", system)}

@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { useHere, useSystem } from "../../app/session";
 import { Caution, Empty } from "../../kit";
-import { api, take } from "../../lib/api";
+import { api, type Shapes, take } from "../../lib/api";
+import { clock } from "../../lib/time";
 import { money, quantity } from "../../lib/units";
+import { CAUSE, percent } from "../hunt/words";
 import { Losses } from "./Losses";
 import { Profile } from "./Profile";
 import { WoodsMap } from "./WoodsMap";
@@ -54,6 +56,20 @@ export default function Woods() {
   );
 }
 
+/** Lines that fell for another reason than a leak, so that nobody walks for them. */
+function NoWalk({ mains }: { mains: Shapes["MainOut"][] }) {
+  if (mains.length === 0) return null;
+  return (
+    <p className="text-label text-soft">
+      No leak:{" "}
+      {mains
+        .map((main) => `${main.main} ${CAUSE[main.alarm?.cause ?? ""]} (${percent(main.alarm?.chance ?? 0)})`)
+        .join(", ")}
+      .
+    </p>
+  );
+}
+
 function Answer() {
   const { operation } = useHere();
   const system = useSystem();
@@ -63,12 +79,21 @@ function Answer() {
       take(api.GET("/api/v1/operations/{operation}/woods", { params: { path: { operation: operation.slug } } })),
   });
   if (!data) return null;
-  const worst = data.mains[0];
-  if (!data.walk_first || !worst) {
+  const worst = data.mains.find((main) => main.main === data.walk_first);
+  const apart = data.mains.filter((main) => main.alarm && main.alarm.cause !== "leak");
+  if (!worst) {
     return (
       <div className="pb-2">
-        <h1 className="text-answer font-semibold leading-tight">Nothing is losing sap</h1>
-        <p className="text-soft">Every line stands where its model expects it under today's sap and pump.</p>
+        <h1 className="text-answer font-semibold leading-tight">
+          {data.money_lost_s > 0
+            ? `${money(data.money_lost_s * 3600, operation.currency, 2)} an hour, but no leak`
+            : "Nothing is losing sap"}
+        </h1>
+        {apart.length > 0 ? (
+          <NoWalk mains={apart} />
+        ) : (
+          <p className="text-soft">Every line stands where its model expects it under today's sap and pump.</p>
+        )}
       </div>
     );
   }
@@ -81,10 +106,19 @@ function Answer() {
         </span>
       </h1>
       <p>
-        <span className="font-semibold text-amber">Walk {worst.main} first:</span>{" "}
+        <Link
+          to={`/${operation.slug}/hunt${worst.alarm?.case ? `/${worst.alarm.case}` : ""}`}
+          className="font-semibold text-amber underline underline-offset-2"
+        >
+          Hunt {worst.main} first:
+        </Link>{" "}
         {quantity(worst.shortfall_pa, "vacuum", system)} under its usual over {worst.taps} taps,{" "}
-        {quantity(worst.sap_m3_s, "flow", system, 1)} of sap, {money(worst.money_s * 3600, operation.currency)} an hour.
+        {quantity(worst.sap_m3_s, "flow", system, 1)} of sap, {money(worst.money_s * 3600, operation.currency)} an hour
+        {worst.alarm &&
+          `, ${money(worst.alarm.money_lost, operation.currency)} since ${clock(worst.alarm.since, operation.zone)}`}
+        .
       </p>
+      <NoWalk mains={apart} />
     </div>
   );
 }

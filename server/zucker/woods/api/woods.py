@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
 from django.http import Http404, HttpRequest
 from ninja import Router, Schema
 from ninja.security import django_auth
 
-from ..config.errors import REFUSALS, Errors
-from ..config.fields import Slug, Tag
-from ..people.access import operation_for
-from . import mapping, queries
+from ...config.errors import REFUSALS, Errors
+from ...config.fields import Slug, Tag
+from ...people.access import operation_for
+from .. import mapping, queries
 
 router = Router(tags=["woods"], auth=django_auth)
 
@@ -69,6 +70,18 @@ class PumpOut(Gauge):
     money_s: float
 
 
+class MainAlarm(Schema):
+    """What its open alarm says: the likeliest cause with its probability, since when, what it has cost, its hunt."""
+
+    id: int
+    cause: str
+    chance: float
+    since: datetime
+    sap_lost_m3: float
+    money_lost: float
+    case: int | None
+
+
 class MainOut(Gauge):
     """sap_m3_s and money_s: what its shortfall costs."""
 
@@ -78,6 +91,7 @@ class MainOut(Gauge):
     length_m: float
     sap_m3_s: float
     money_s: float
+    alarm: MainAlarm | None
 
 
 class BushOut(Schema):

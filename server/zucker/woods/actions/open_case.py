@@ -1,0 +1,69 @@
+"""Open a hunt, from an alarm or by hand."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+import structlog
+from django.db import transaction
+from django.db.models import Max
+from zucker_core.units import PA_PER_INHG
+
+from ...config.errors import Refused
+from ...people.models import Operation
+from ..gauging import MINUTE, minutes_of, recent_means
+from ..models import Alarm, Bush, LeakCase
+
+log = structlog.get_logger()
+NOISE_PA = 0.10 * PA_PER_INHG / np.sqrt(10.0)
+LOOK_BACK = 15 * MINUTE
+NOT_SAP = ("sensor", "silence")
+
+
+def falls_now(bush: Bush, now: datetime) -> tuple[dict[str, float], float]:
+    """Fall of each gauge below its usual over the last ten minutes (Pa), without those that are known to be wrong or
+    frozen, and the sap of one tap (m³/s). Empty where no gauge sent anything."""
+    minutes = minutes_of(bush, now - LOOK_BACK, now)
+    if minutes is None:
+        return {}, 0.0
+    others = Alarm.objects.filter(bush=bush, closed_at__isnull=True).exclude(cause="leak")
+    apart = {tag for alarm in others for tag in alarm.gauges}
+    means = recent_means(minutes.falls_pa)
+    return ({tag: float(fall) for tag, fall in zip(minutes.tags, means, strict=True) if np.isfinite(fall) and tag not in apart},
+            max(minutes.rate, 0.0))
+
+
+@transaction.atomic
+def open_case(
+    operation: Operation, bush: Bush, person: Any, now: datetime, *, main: str = "", alarm: Alarm | None = None,
+    drops: dict[str, float] | None = None,
+) -> LeakCase:
+    """A case with the falls of this moment. Opening one for an alarm that has an open case returns that case.
+
+    drops : instead of the live gauges', from a gauge round, Pa. Raises Refused where there is nothing to go by.
+    """
+    bush = Bush.objects.select_for_update().get(pk=bush.pk)
+    if alarm is not None:
+        known = LeakCase.objects.filter(alarm=alarm).exclude(state__in=["proven", "dropped"]).first()
+        if known is not None:
+            return known
+        main = alarm.place
+    falls, rate = falls_now(bush, now)
+    if alarm is not None and alarm.cause != "leak":
+        falls |= falls_of_alarm(alarm)  # the person hunts here although something else is likelier
+    falls = (falls | drops) if drops else falls
+    if not falls:
+        raise Refused("gauges", "no gauge of this bush has sent a reading in the last 15 minutes; enter a gauge round first", 409)
+    number = (LeakCase.objects.filter(operation=operation).aggregate(last=Max("number"))["last"] or 0) + 1
+    case = LeakCase.objects.create(
+        operation=operation, bush=bush, alarm=alarm, number=number, main=main, opened_at=now, opened_by=person, drops=falls,
+        noise_pa=float(NOISE_PA), sap_rate=rate)
+    log.info("case opened", case=case.pk, main=main)
+    return case
+
+
+def falls_of_alarm(alarm: Alarm) -> dict[str, float]:
+    """The fall that the alarm's own gauges showed."""
+    return dict.fromkeys(alarm.gauges, alarm.fall_pa)
