@@ -12,16 +12,19 @@ from zucker_core.vacuum.signatures import Conditions, branches_of, main_node_of,
 
 GPH = M3_PER_GALLON / 3600
 INHG = PA_PER_INHG
+PUMP = {"ultimate_inhg": 27.5, "flow_cfm": 60, "at_inhg": 15}
 
 
-def bush(rng: np.random.Generator, sensors: str = "ends", mains: tuple[int, int] = (10, 14)) -> vacuum.Network:
-    """About 1,900 taps on 3/4 in mainlines along one or two conductors; mainlines fork into spurs.
+def bush(
+    rng: np.random.Generator, sensors: str = "ends", mains: tuple[int, int] = (10, 14), saddles: int = 212
+) -> vacuum.Network:
+    """About nine taps a saddle, 1,900 in all, on 3/4 in mainlines along one or two conductors; mainlines fork into spurs.
 
     sensors : "pump"; "three" (three far ends); "second" (every second mainline's far end); "ends" (of every
     mainline); "junctions" (those and every junction and spur)
     """
-    pump = vacuum.pump_from_properties({"ultimate_inhg": 27.5, "flow_cfm": 60, "at_inhg": 15})
-    nodes = {"P": vacuum.Node("P", "pump", elevation_m=0.0, pump=pump, sensor="P")}
+    pump = vacuum.pump_from_properties(PUMP)
+    nodes = {"P": vacuum.Node("P", "pump", elevation_m=0.0, pump=pump, sensor="P", properties=PUMP)}
     lines: list[vacuum.Line] = []
 
     def add(tag: str, kind: str, height: float, sensor: bool) -> None:
@@ -45,7 +48,7 @@ def bush(rng: np.random.Generator, sensors: str = "ends", mains: tuple[int, int]
         add(tag, kind, float(nodes[tag].elevation_m or 0.0), sensor)
 
     count = int(rng.integers(*mains, endpoint=True))
-    total = int(rng.integers(200, 225))
+    total = int(rng.integers(round(saddles * 0.94), round(saddles * 1.06)))
     legs = int(rng.integers(1, 3))
     tops = ["P"] * legs
     for number in range(count):

@@ -23,9 +23,11 @@ def test_sign_in_refuses_and_keeps_the_name(page: Page):
 def test_woods_names_the_plain_leak_and_its_cost(page: Page):
     enter(page, "woods")
     expect(page.get_by_role("heading", level=1)).to_contain_text("an hour")
-    expect(page.get_by_text("Walk UN-07 first:")).to_be_visible()
+    expect(page.get_by_role("link", name="Hunt UN-07 first:")).to_be_visible()
     row = page.get_by_role("row").filter(has=page.get_by_role("button", name="UN-07"))
-    expect(row).to_contain_text("losing")
+    expect(row).to_contain_text("leak")
+    expect(page.get_by_text("No leak: ")).to_contain_text("UN-12 frozen, thawing")
+    expect(page.get_by_text("No leak: ")).to_contain_text("CH-08 the gauge itself")
     page.get_by_role("button", name="CH-05").click()
     expect(page).to_have_url(re.compile("/woods/CH-05$"))
     expect(page.get_by_role("img", name="Vacuum along CH-05")).to_be_visible()

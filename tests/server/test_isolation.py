@@ -3,8 +3,10 @@
 import json
 
 import pytest
+from zucker import clock
 from zucker.config.api import api
 from zucker.sugarhouse.models import Draw, Entry, Run
+from zucker.woods.models import Alarm, CaseStep, LeakCase
 
 from .conftest import found_farm, say
 
@@ -16,6 +18,7 @@ BODIES = {
     "draws": lambda own: {"volume_m3": 0.01, "instrument": "hydrometer", "reading": 59, "temp_c": 99, "set_c": 103},
     "entries": lambda own: {"kind": "fired", "text": ""},
     "balance": lambda own: {"measures": own.get("runs/1/measures").json()},
+    "hunts": lambda own: {"bush": "north"}, "steps": lambda own: {"kind": "note", "facts": {"text": "x"}},
     "close": lambda own: {"measures": own.get("runs/1/measures").json()},
 }
 
@@ -48,12 +51,17 @@ def two(db):
         farm.post("runs", {"plan": None})
         draw = farm.post("runs/1/draws", BODIES["draws"](farm)).json()
         entry = farm.post("runs/1/entries", {"kind": "fired"}).json()
-        ids.append({"draw": draw["id"], "entry": entry["id"], "device": farm.operation.devices.get().pk})
+        hunt = farm.post("hunts", {"bush": "north"}).json()
+        step = farm.post(f"hunts/{hunt['number']}/steps", {"kind": "note", "facts": {"text": "here"}}).json()["steps_log"][0]
+        alarm = Alarm.objects.create(operation=farm.operation, bush=farm.operation.bushes.get(), place="M", cause="leak",
+                                     opened_at=clock.now(), seen_at=clock.now())
+        ids.append({"draw": draw["id"], "entry": entry["id"], "device": farm.operation.devices.get().pk, "step": step["id"],
+                    "alarm": alarm.pk})
     return farms, ids
 
 
 def counts():
-    return Run.objects.count(), Draw.objects.filter(undone_at=None).count(), Entry.objects.filter(undone_at=None).count()
+    return Run.objects.count(), CaseStep.objects.filter(undone_at=None).count(), LeakCase.objects.count(), Draw.objects.filter(undone_at=None).count(), Entry.objects.filter(undone_at=None).count()
 
 
 @pytest.mark.parametrize(("method", "path"), list(routes()))

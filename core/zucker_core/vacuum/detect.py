@@ -30,12 +30,17 @@ def long_run_variance(falls_pa: ArrayLike) -> np.ndarray:
     """
     falls = np.asarray(falls_pa, float)
     usable = falls[: len(falls) // 10 * 10].reshape(-1, 10, falls.shape[1])
-    if len(usable) < 6:
-        return np.full(falls.shape[1], NOISE_PA**2 * 2.0)
-    means = np.nanmean(usable, axis=1)
+    whole = np.isfinite(usable).all(axis=1)
+    means = np.where(whole, np.where(np.isfinite(usable), usable, 0.0).mean(axis=1), np.nan)
     # differences of neighbouring batches leave out what changes slowly
-    spread = np.nanmedian(np.abs(np.diff(means, axis=0)), axis=0) / 0.6745 / np.sqrt(2.0)
-    return np.maximum(10.0 * spread**2, (0.03 * PA_PER_INHG) ** 2)
+    steps = np.abs(np.diff(means, axis=0))
+    found = np.full(falls.shape[1], NOISE_PA**2 * 2.0)
+    for gauge in range(falls.shape[1]):
+        known = steps[np.isfinite(steps[:, gauge]), gauge]
+        if len(known) >= 6:
+            spread = float(np.median(known)) / 0.6745 / np.sqrt(2.0)
+            found[gauge] = max(10.0 * spread**2, (0.03 * PA_PER_INHG) ** 2)
+    return found
 
 
 @dataclass(frozen=True)

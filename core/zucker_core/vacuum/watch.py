@@ -201,7 +201,8 @@ class _Case:
         c = self.course
         tags = [tag for tag, heard in zip(self.table.sensors, self.heard, strict=True) if heard]
         drops = dict(zip(tags, c.fall[self.heard], strict=True))
-        readings = Readings(self.table, drops, self.noise)
+        # the usual itself may be off by as much as for the other causes
+        readings = Readings(self.table, drops, dict(zip(tags, self.spread[self.heard], strict=True)))
         likelihood = readings.by_table() - 0.5 * len(tags) * np.log(2 * np.pi)
         weight = np.repeat(_prior_of(self.table), len(self.table.sizes_scfm))
         # a leak too small to have raised an alarm is no answer to one
@@ -248,7 +249,7 @@ class _Case:
         base = float(bench.clean.pressure_pa[0])
         for amount in amounts:
             lifted = np.sqrt(clean**2 + ((base + amount) ** 2 - base**2) / bench.lift[bench.at]) - clean
-            spread = np.hypot(self.spread, 0.10 * amount)
+            spread = np.hypot(self.spread, 0.03 * amount)
             density = _normal(c.fall - lifted, spread) + alike
             if not own_gauge:
                 rest = base - bench.dead_head_pa
@@ -304,8 +305,12 @@ class _Case:
             for share in (0.1, 0.5):  # a few lines, or half of the bush
                 cut, whole = np.log(share) + within + emptying, np.log(1 - share) + usual
                 scores.append(self.total(np.where(inside, np.logaddexp(cut, whole), usual)))
+        several = float(logsumexp(scores) - np.log(len(scores)))
+        one, where, behind = self._best_of_valves(partly=False)  # a single plug cuts off what a valve would
+        if one > several:
+            return float(np.logaddexp(one, several) - np.log(2)), where, behind
         sound = self.sound() + self.still()
-        return float(logsumexp(scores) - np.log(len(scores))), "", inside & (within + emptying > sound)
+        return float(np.logaddexp(one, several) - np.log(2)), "", inside & (within + emptying > sound)
 
     def sensor(self) -> tuple[float, str, np.ndarray]:
         """One gauge alone, up or down; all others agree without it. A dead one shows the same figure again and again."""
@@ -370,7 +375,7 @@ def _weather(case: _Case, scores: dict[str, float], facts: list[Fact]) -> None:
     frozen, other = WEATHER[name]
     for cause in scores:
         scores[cause] += np.log(frozen if cause == "frozen" else other)
-    favours = ("frozen",) if frozen > other else tuple(n for n in scores if n not in ("frozen", "none"))
+    favours = ("frozen",) if frozen >= other else tuple(n for n in scores if n not in ("frozen", "none"))
     facts.append(Fact(name, temp_c, favours))
 
 

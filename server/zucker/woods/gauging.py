@@ -83,8 +83,10 @@ def minutes_of(bush: Bush, since: datetime, until: datetime) -> Minutes | None:
 
 
 def recent_means(falls_pa: np.ndarray) -> np.ndarray:
-    """(S,) means of the last ten minutes, NaN where nothing came."""
-    last = falls_pa[-BLOCK:]
+    """(S,) means of the last ten minutes in which anything came, NaN where nothing did."""
+    heard = np.flatnonzero(np.isfinite(falls_pa).any(axis=1))
+    end = int(heard[-1]) + 1 if len(heard) else len(falls_pa)
+    last = falls_pa[max(end - BLOCK, 0) : end]
     seen = np.isfinite(last)
     count = seen.sum(axis=0)
     return np.where(count > 0, np.where(seen, last, 0.0).sum(axis=0) / np.maximum(count, 1), np.nan)

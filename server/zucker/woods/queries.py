@@ -17,6 +17,7 @@ from ..telemetry.queries import Latest, latest_of, sensors_by_part
 from .gauging import learned_of
 from .models import Alarm, Bush, LeakCase
 from .networks import network_of
+from .tables import warm
 
 SLIPPING_SPREADS = 2.5
 LOSING_PA = 1.0 * PA_PER_INHG
@@ -149,6 +150,7 @@ def woods_now(operation: Operation) -> dict[str, Any]:
         if now is None:
             bushes.append({"slug": bush.slug, "name": bush.name, "hauled": bush.hauled, "taps": bush.taps})
             continue
+        warm(bush, now.sap_rate)
         rows = mains_of(now, prices)
         mains += rows
         pump_tag = now.network.nodes[0].sensor

@@ -20,7 +20,7 @@ TAUGHT_ERROR = 0.12
 """What a branch's resistance may still be off by when its gauges have taught it for two days of pumping."""
 Key = tuple[int, int, int, tuple[float, ...]]
 _tables: OrderedDict[Key, vacuum.Signatures] = OrderedDict()
-_lock = threading.Lock()
+_changed = threading.Condition()
 _making: set[Key] = set()
 
 
@@ -30,17 +30,37 @@ def table_of(bush: Bush, rate_m3_s: float) -> vacuum.Signatures:
     step = min(range(len(RATES_M3_S)), key=lambda i: abs(RATES_M3_S[i] - rate_m3_s))
     taught = _taught(bush)
     key = bush.pk, bush.survey, step, tuple(taught.values())
-    with _lock:
-        if key in _tables:
-            _tables.move_to_end(key)
-            return _tables[key]
-        near = [k for k in _tables if k[:2] == key[:2]]
-        if near:
-            if key not in _making:
-                _making.add(key)
-                threading.Thread(target=_make, args=(bush, key, taught), daemon=True).start()
-            return _tables[min(near, key=lambda k: (k[3] != key[3], abs(k[2] - step)))]
-    return _make(bush, key, taught)
+    with _changed:
+        while True:
+            if key in _tables:
+                _tables.move_to_end(key)
+                return _tables[key]
+            near = [k for k in _tables if k[:2] == key[:2]]
+            if near:
+                if key not in _making:
+                    _start(bush, key, taught)
+                return _tables[min(near, key=lambda k: (k[3] != key[3], abs(k[2] - step)))]
+            if not any(k[:2] == key[:2] for k in _making):
+                break
+            _changed.wait(30.0)  # another thread is at it
+        _making.add(key)
+    return _make(network_of(bush), key, taught)
+
+
+def warm(bush: Bush, rate_m3_s: float) -> None:
+    """Begin making the bush's table in the background if there is none, so that a hunt need not wait for it."""
+    step = min(range(len(RATES_M3_S)), key=lambda i: abs(RATES_M3_S[i] - rate_m3_s))
+    with _changed:
+        if any(k[:2] == (bush.pk, bush.survey) for k in (*_tables, *_making)):
+            return
+        taught = _taught(bush)
+        _start(bush, (bush.pk, bush.survey, step, tuple(taught.values())), taught)
+
+
+def _start(bush: Bush, key: Key, taught: dict[str, float]) -> None:
+    _making.add(key)
+    # the network is loaded here: the thread must not open a connection of its own
+    threading.Thread(target=_make, args=(network_of(bush), key, taught), daemon=True).start()
 
 
 def _taught(bush: Bush) -> dict[str, float]:
@@ -59,19 +79,20 @@ def _taught(bush: Bush) -> dict[str, float]:
     return {main: round(sum(found) / len(found), 1) for main, found in sorted(factors.items()) if main}
 
 
-def _make(bush: Bush, key: Key, taught: dict[str, float]) -> vacuum.Signatures:
+def _make(network: vacuum.Network, key: Key, taught: dict[str, float]) -> vacuum.Signatures:
     try:
-        network = network_of(bush)
         names = vacuum.branches_of(network)
         resistance = np.array([taught.get(str(name), 1.0) for name in names])
         all_taught = bool(taught) and len(taught) >= 0.8 * len(network.mains)
         error = vacuum.ModelError(branch_resistance=TAUGHT_ERROR) if all_taught else vacuum.ModelError()
         conditions = vacuum.Conditions(RATES_M3_S[key[2]], resistance=resistance)
         table = vacuum.signatures(network, conditions=conditions, error=error)
-        with _lock:
+        with _changed:
             _tables[key] = table
             while len(_tables) > KEPT:
                 _tables.popitem(last=False)
         return table
     finally:
-        _making.discard(key)
+        with _changed:
+            _making.discard(key)
+            _changed.notify_all()

@@ -118,7 +118,7 @@ function Comparison({ run }: { run: Run }) {
       <caption className="sr-only">Plan beside actual</caption>
       <thead className="font-sans text-soft">
         <tr className="*:text-right *:font-normal">
-          <th className="!text-left" />
+          <td />
           <th>planned</th>
           <th>was</th>
         </tr>
