@@ -31,6 +31,8 @@ def main(words: list[str]) -> None:
     commands.add_parser("shots", help="make the pictures in docs/screenshots from demo data")
     commands.add_parser("schema", help="write the interface's API types anew")
     commands.add_parser("bench", help="timings as ratios, and accuracy").add_argument("name", choices=BENCHES)
+    mqtt_words = commands.add_parser("mqtt", help="take an operation's readings from an MQTT broker")
+    mqtt_words.add_argument("rest", nargs=argparse.REMAINDER, help="OPERATION and where the broker is (docs/formats.md)")
     commands.add_parser("manage", help="run a command of Django's").add_argument("rest", nargs=argparse.REMAINDER)
     commands.add_parser("backup", help="write the database to a file").add_argument("file", type=Path)
     commands.add_parser("restore", help="replace the database by a backup").add_argument("file", type=Path)
@@ -52,7 +54,8 @@ def main(words: list[str]) -> None:
         packages.web_packages()
         testing.write_schema(python_env(), WEB / "src/lib/schema.d.ts")
     else:
-        {"serve": serve, "manage": lambda: command_of_django(asked.rest), "backup": lambda: backup(asked.file),
+        {"serve": serve, "manage": lambda: command_of_django(asked.rest),
+         "mqtt": lambda: command_of_django(["bridge_mqtt", *asked.rest]), "backup": lambda: backup(asked.file),
          "restore": lambda: restore(asked.file)}[asked.command]()
 
 

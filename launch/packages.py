@@ -13,10 +13,11 @@ from .paths import LOCAL, PYTHON, ROOT, VENV, WEB, once, run, say
 PNPM = "10.34.9"
 POSTGRES_BIN = Path("/usr/lib/postgresql/15/bin")
 CHROMIUM = Path("/usr/bin/chromium")
+MOSQUITTO = Path("/usr/sbin/mosquitto")
 
 
-def debian(*, browser: bool = False) -> None:
-    """PostgreSQL, venv for a Debian Python, and Chromium for tests and pictures."""
+def debian(*, browser: bool = False, broker: bool = False) -> None:
+    """PostgreSQL, venv for a Debian Python, Chromium for tests and pictures, a broker for the tests of MQTT."""
     missing = []
     if not (POSTGRES_BIN / "postgres").exists():
         missing.append("postgresql-15")
@@ -24,6 +25,8 @@ def debian(*, browser: bool = False) -> None:
         missing.append("python3.11-venv")
     if browser and not CHROMIUM.exists():
         missing.append("chromium")
+    if broker and not MOSQUITTO.exists():
+        missing.append("mosquitto")
     if not missing:
         return
     install = ["apt-get", "install", "-y", "--no-install-recommends", *missing]

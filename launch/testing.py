@@ -32,7 +32,7 @@ def test(which: list[str]) -> None:
     unknown = [name for name in suites if name not in (*SUITES, "web")]
     if unknown:
         sys.exit(f"zucker: no suite {', '.join(unknown)}; there are {', '.join(SUITES)} and web")
-    packages.debian(browser="browser" in suites)
+    packages.debian(browser="browser" in suites, broker="server" in suites)
     packages.python_packages(tests=True)
     if "browser" in suites:
         packages.web_build()

@@ -287,3 +287,17 @@ def test_gauges_learn_from_sound_hours_only(woods):
     assert learn_bush(woods.bush, until) == 0
     woods.watch()
     assert not Alarm.objects.exists()
+
+
+def test_the_worker_knows_its_periodic_work_and_does_it(woods, settings):
+    """Every jobs module is imported by the worker, and the watch runs as it would there."""
+    import importlib
+
+    from zucker.woods.jobs import learn_bushes, watch_bushes
+
+    found = {path for path in settings.PROCRASTINATE_IMPORT_PATHS if importlib.import_module(path)}
+    assert found == {"zucker.telemetry.jobs", "zucker.woods.jobs"}
+    woods.say(240, 0, {LEAK: 1.5})
+    watch_bushes.func(0)
+    assert Alarm.objects.get().place == MAIN
+    learn_bushes.func(0)

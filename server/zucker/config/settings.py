@@ -118,7 +118,7 @@ STORAGES = {
 }
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 
-PROCRASTINATE_IMPORT_PATHS = ["zucker.telemetry.jobs"]
+PROCRASTINATE_IMPORT_PATHS = ["zucker.telemetry.jobs", "zucker.woods.jobs"]
 
 structlog.configure(
     processors=[

@@ -183,16 +183,18 @@ export function Choice<T extends string>({
   value,
   options,
   onValue,
+  inline = false,
 }: {
   label: string;
   value: T;
   options: [T, string][];
   onValue: (value: T) => void;
+  inline?: boolean;
 }) {
   const name = useId();
   return (
-    <fieldset className="min-w-0">
-      <legend className="text-label text-soft">{label}</legend>
+    <fieldset className={`min-w-0 ${inline ? "flex items-baseline gap-x-2" : ""}`}>
+      <legend className={`text-label text-soft ${inline ? "float-left mr-2 py-0.5" : ""}`}>{label}</legend>
       <div className="flex flex-wrap gap-x-3">
         {options.map(([option, text]) => (
           <label

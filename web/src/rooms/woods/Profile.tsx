@@ -57,7 +57,7 @@ export function Profile({ main }: { main: string }) {
     .y((r) => y(pa(r.vacuum_pa ?? 0)));
   const far = seen.at(-1);
   return (
-    <figure className="mt-1 shrink-0 border-t border-rule pt-1">
+    <figure className="shrink-0 pt-0.5">
       <figcaption className="flex flex-wrap gap-x-3 text-label">
         <span className="font-semibold">
           {main} from the pump to its far end, {unitOf("vacuum", system)}

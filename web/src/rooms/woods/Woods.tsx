@@ -1,11 +1,13 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
 import { useHere, useSystem } from "../../app/session";
-import { Caution, Empty } from "../../kit";
+import { Caution, Choice, Empty } from "../../kit";
 import { api, type Shapes, take } from "../../lib/api";
+import { useKept } from "../../lib/keep";
 import { clock } from "../../lib/time";
 import { money, quantity } from "../../lib/units";
 import { CAUSE, percent } from "../hunt/words";
+import { History } from "./History";
 import { Losses } from "./Losses";
 import { Profile } from "./Profile";
 import { WoodsMap } from "./WoodsMap";
@@ -43,7 +45,7 @@ export default function Woods() {
         {map.data && (
           <WoodsMap map={map.data} mains={mains} bushes={now.data.bushes} chosen={chosen} onChoose={choose} />
         )}
-        {chosen && <Profile main={chosen} />}
+        {chosen && <Chosen main={chosen} sensor={mains.find((one) => one.main === chosen)?.sensor ?? null} />}
       </section>
       <section aria-label="Losses" className="flex min-h-0 flex-col">
         <Answer />
@@ -53,6 +55,28 @@ export default function Woods() {
         </div>
       </section>
     </div>
+  );
+}
+
+/** The chosen line: along its way, or its far gauge over time. */
+function Chosen({ main, sensor }: { main: string; sensor: string | null }) {
+  const [view, setView] = useKept("woods view", "way");
+  return (
+    <>
+      <div className="mt-1 flex justify-end border-t border-rule">
+        <Choice
+          label={`${main}:`}
+          value={view}
+          options={[
+            ["way", "along its way"],
+            ["time", "over time"],
+          ]}
+          onValue={setView}
+          inline
+        />
+      </div>
+      {view === "time" && sensor ? <History sensor={sensor} main={main} /> : <Profile main={main} />}
+    </>
   );
 }
 
