@@ -30,18 +30,24 @@ def main(url: str) -> None:
         page.get_by_text("marit").click()
         page.get_by_role("navigation", name="The line from woods to barrels").wait_for()
         _room(page, url, "woods/UN-07", "woods")
+        hunt = _hunt(page, url)
         _room(page, url, "tonight", "tonight")
         page.get_by_role("button", name="Make this tonight's plan").click()
         page.get_by_text("by marit").wait_for()
         _room(page, url, "ledger", "ledger")
         _room(page, url, "bench/boiling", "bench")
         page.emulate_media(color_scheme="dark")
-        _room(page, url, "woods/UN-07", "woods-night")
+        page.goto(f"{url}/{HOME}/woods/UN-07")
+        page.get_by_text("over time").click()
+        page.get_by_role("img", name="Vacuum over time").wait_for()
+        _keep(page, "woods-night")
+        page.get_by_text("along its way").click()
         _boil(page, url)
         page.set_viewport_size(PHONE)
         _room(page, url, "boil", "boil-phone")
         page.emulate_media(color_scheme="light")
         _room(page, url, "woods", "woods-phone")
+        _room(page, url, hunt, "hunt-phone")
         browser.close()
 
 
@@ -56,6 +62,20 @@ def _room(page: Page, url: str, path: str, name: str) -> None:
     page.get_by_role("main").get_by_role("heading", level=1).first.wait_for()
     page.wait_for_timeout(900)
     _keep(page, name)
+
+
+def _hunt(page: Page, url: str) -> str:
+    """Open the hunt for the plain leak and look over two saddles; returns its address."""
+    page.goto(f"{url}/{HOME}/hunt")
+    page.get_by_role("button", name="Hunt it", exact=True).click()
+    page.get_by_role("heading", level=1).filter(has_text="Within").wait_for(timeout=60_000)
+    for _ in range(2):
+        first = page.get_by_role("region", name="What to do next").get_by_role("heading").inner_text()
+        page.get_by_role("button", name="Nothing there").click()
+        page.get_by_text(first, exact=True).wait_for(state="hidden")
+    path = page.url.split(f"/{HOME}/")[1]
+    _room(page, url, path, "hunt")
+    return path
 
 
 def _boil(page: Page, url: str) -> None:

@@ -12,6 +12,7 @@ from zucker.telemetry.actions.roll_up import roll_up
 from zucker.telemetry.models import Reading, Rollup, Sensor
 from zucker.telemetry.partitions import ensure_months, month_after
 from zucker.telemetry.queries import history
+from zucker.woods.api.hunt import StepIn
 from zucker_core.vacuum import Network
 
 NOW = datetime.now(UTC).replace(microsecond=0)
@@ -173,7 +174,9 @@ def test_the_documented_examples_are_taken(farm, client):
         # the examples' day lies in the demo's spring, which may be ahead of the real clock
         answer = farm.readings(client, body.replace("2026-03-17", "2025-03-17"), content_type).json()
         assert (answer["taken"], answer["refused"]) == (1, []), body
-    network = Network.from_geojson(json.loads(examples("json")[2]))
+    network = Network.from_geojson(json.loads(examples("json")[3]))
     assert list(network.mains) == ["A-01"]
+    step = StepIn.model_validate_json(examples("json")[2])
+    assert (step.kind, step.facts.cause) == ("found", "loose spout")
     weather = farm.clients["owner"].generic("POST", farm.url("weather"), examples("csv")[1], content_type="text/csv")
     assert weather.json() == {"hours": 2}

@@ -98,7 +98,7 @@ function ShutOff(props: { hunt: Shapes["HuntOut"]; valve: string; write: Write; 
   const end = (facts: Shapes["StepFacts"]) => props.write("shut", props.valve, facts, () => setBegan(null));
   if (began === null) {
     return (
-      <div className="mt-2 flex flex-wrap gap-2">
+      <div className="mt-2 flex flex-wrap gap-2 max-sm:*:min-h-14 max-sm:*:flex-1">
         <Button kind="main" onClick={() => props.write("going", props.valve, {}, (at) => setBegan(at))}>
           Shut now
         </Button>
@@ -112,7 +112,7 @@ function ShutOff(props: { hunt: Shapes["HuntOut"]; valve: string; write: Write; 
       <p role="status" className="font-semibold">
         {props.valve} is shut. Wait four to five minutes, then open it again.
       </p>
-      <div className="mt-1 flex flex-wrap gap-2">
+      <div className="mt-1 flex flex-wrap gap-2 max-sm:*:min-h-14 max-sm:*:flex-1">
         <Button kind="main" onClick={() => end({ began_at: began })}>
           Open again: read the gauges
         </Button>
@@ -133,7 +133,7 @@ function Look({ place, write }: { place: string; write: Write }) {
   const [finding, setFinding] = useState(false);
   if (finding) return <Found place={place} write={write} onBack={() => setFinding(false)} />;
   return (
-    <div className="mt-2 flex flex-wrap gap-2">
+    <div className="mt-2 flex flex-wrap gap-2 max-sm:*:min-h-14 max-sm:*:flex-1">
       <Button kind="main" onClick={() => setFinding(true)}>
         Found it
       </Button>

@@ -6,7 +6,7 @@ import { percent } from "./words";
 
 const WIDTH = 860;
 const ROW = 74;
-const PAD = { left: 18, right: 26, top: 128, bottom: 34 };
+const PAD = { left: 18, right: 26, top: 128, bottom: 42 };
 
 /** The suspect line straightened out from the pump: how likely the leak is at each saddle, valves, gauges, laterals. */
 export function Strip({ places, next, position }: { places: Shapes["StripPlace"][]; next?: string; position: string }) {
@@ -85,7 +85,7 @@ export function Strip({ places, next, position }: { places: Shapes["StripPlace"]
                 {p.tag === position && <path d="M-6 22h12l-6-9z" fill="var(--amber)" />}
                 {(p.tag === next || p.tag === best.tag) && (
                   <text
-                    y={p.tag === next ? 34 : -14 - tallness}
+                    y={p.tag === next ? 40 : -14 - tallness}
                     fontSize="13"
                     fontWeight="600"
                     textAnchor={x(p.distance_m) > WIDTH - 90 ? "end" : "middle"}
