@@ -7,12 +7,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..units import PA_PER_INHG
+from .gauge import MEAN_NOISE_PA
 from .network import Network
 from .signatures import Conditions, ModelError, Signatures, signatures, stretches_of, weight_of
 
 TRIAL_SCFM = np.array([0.5, 1.0])
-NOISE_PA = 0.10 * PA_PER_INHG / np.sqrt(10.0)
 ALIKE = 2.0
 """Two leaks whose readings differ by fewer standard deviations than this cannot be told apart."""
 
@@ -69,7 +68,7 @@ def _length_at(network: Network, candidates: np.ndarray) -> np.ndarray:
 
 def coverage(
     network: Network, sensors: Sequence[str] | None = None, conditions: Conditions | None = None,
-    error: ModelError | None = None, noise_pa: float = NOISE_PA,
+    error: ModelError | None = None, noise_pa: float = MEAN_NOISE_PA,
 ) -> Coverage:
     """What the present gauges cannot tell apart, for leaks of 1 SCFM judged by ten-minute means."""
     sizes = np.geomspace(0.4, 2.5, 13)
@@ -94,7 +93,7 @@ def coverage(
 
 
 def next_sensors(
-    network: Network, conditions: Conditions | None = None, error: ModelError | None = None, *, noise_pa: float = NOISE_PA,
+    network: Network, conditions: Conditions | None = None, error: ModelError | None = None, *, noise_pa: float = MEAN_NOISE_PA,
     most: int = 5,
 ) -> list[NextSensor]:
     """Where the next gauge would help most, the best first: each junction, valve and end of a main is tried."""

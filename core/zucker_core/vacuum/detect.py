@@ -9,10 +9,10 @@ from numpy.typing import ArrayLike
 
 from ..arrays import checked
 from ..units import PA_PER_INHG
+from .gauge import NOISE_PA
 
 STEP_PA = 0.5 * PA_PER_INHG
 """The fall that must be found within ten minutes."""
-NOISE_PA = 0.10 * PA_PER_INHG
 LONGEST_PA = 1.8 * PA_PER_INHG
 SHORTEST_PA = 0.9 * PA_PER_INHG
 FALSE_ALARM_MINUTES = 50 * 7 * 24 * 60 * 4

@@ -10,11 +10,11 @@ from numpy.typing import ArrayLike
 
 from ..arrays import checked
 from ..units import PA_PER_INHG
+from .gauge import NOISE_PA
 
 FORGET_DAYS = 14.0
 PRIOR_OFFSET_PA = 0.15 * PA_PER_INHG
 PRIOR_RESISTANCE = 0.25
-NOISE_PA = 0.10 * PA_PER_INHG
 HUBER = 1.5
 """Standard deviations beyond which a reading pulls no harder than at them."""
 RUNS_TOGETHER_MIN = 60.0

@@ -10,12 +10,12 @@ from numpy.typing import ArrayLike
 
 from ..arrays import Number, plain
 from ..units import ATMOSPHERE_PA, PA_PER_INHG
+from .gauge import NOISE_PA
 from .learn import Learned
 from .network import Network
 from .pump import HeldPressure
 from .steady import steady
 
-NOISE_PA = 0.10 * PA_PER_INHG
 RESISTANCE_SHARE = 0.20
 """How far the drop from pump to sensor may be off: pipes 15 %, branches 25 %, backgrounds 5 % (docs: models, section 2)."""
 SHIFT_PA = 0.04 * PA_PER_INHG

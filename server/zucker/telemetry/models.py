@@ -58,7 +58,6 @@ class Sensor(Owned):
     tag = models.CharField(max_length=40)
     kind = models.CharField(max_length=12, choices=Kind)
     part = models.CharField(max_length=24, blank=True)
-    offset = models.FloatField(default=0.0, help_text="learned: what it shows above the model, SI")
     last_at = models.DateTimeField(null=True, blank=True)
     last_value = models.FloatField(null=True, blank=True)
 

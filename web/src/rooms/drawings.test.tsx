@@ -1,10 +1,8 @@
-import { renderToStaticMarkup } from "react-dom/server";
-import { MemoryRouter } from "react-router";
 import { describe, expect, it } from "vitest";
 import { Line } from "../app/Line";
-import { HereProvider } from "../app/session";
 import { NumberField, Quantity, StateMark } from "../kit";
 import type { Shapes } from "../lib/api";
+import { draw, NUMBERS } from "./draw.test-help";
 import { SugarFlow } from "./ledger/SugarFlow";
 import { Balance } from "./tonight/Balance";
 import type { Choice } from "./tonight/choice";
@@ -13,29 +11,6 @@ import { Targets } from "./tonight/Targets";
 import { Losses } from "./woods/Losses";
 import { WoodsMap } from "./woods/WoodsMap";
 
-const operation: Shapes["OperationOut"] = {
-  slug: "oak",
-  name: "Oak",
-  place: "",
-  role: "owner",
-  zone: "America/New_York",
-  currency: "USD",
-  syrup_brix: 66.9,
-  elevation_m: 300,
-};
-
-function draw(element: React.ReactNode, units: "us" | "metric" = "us"): string {
-  const session = { signed_in: true, username: "anna", units, theme: "day", operations: [operation], demo: false };
-  return renderToStaticMarkup(
-    <MemoryRouter>
-      <HereProvider session={session} operation={operation}>
-        {element}
-      </HereProvider>
-    </MemoryRouter>,
-  );
-}
-
-const NUMBERS = /NaN|Infinity|undefined/;
 const START = Date.parse("2026-03-17T18:00:00Z");
 
 function choice(target: number, more: Partial<Choice> = {}): Choice {

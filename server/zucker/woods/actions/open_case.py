@@ -9,7 +9,7 @@ import numpy as np
 import structlog
 from django.db import transaction
 from django.db.models import Max
-from zucker_core.units import PA_PER_INHG
+from zucker_core import vacuum
 
 from ...config.errors import Refused
 from ...people.models import Operation
@@ -17,7 +17,6 @@ from ..gauging import MINUTE, minutes_of, recent_means
 from ..models import Alarm, Bush, LeakCase
 
 log = structlog.get_logger()
-NOISE_PA = 0.10 * PA_PER_INHG / np.sqrt(10.0)
 LOOK_BACK = 15 * MINUTE
 NOT_SAP = ("sensor", "silence")
 
@@ -59,7 +58,7 @@ def open_case(
     number = (LeakCase.objects.filter(operation=operation).aggregate(last=Max("number"))["last"] or 0) + 1
     case = LeakCase.objects.create(
         operation=operation, bush=bush, alarm=alarm, number=number, main=main, opened_at=now, opened_by=person, drops=falls,
-        noise_pa=float(NOISE_PA), sap_rate=rate)
+        noise_pa=vacuum.MEAN_NOISE_PA, sap_rate=rate)
     log.info("case opened", case=case.pk, main=main)
     return case
 

@@ -23,7 +23,6 @@ from ..tables import table_of
 from .prove_repair import prove_repairs
 
 log = structlog.get_logger()
-NOISE_PA = 0.10 * PA_PER_INHG
 WINDOW = timedelta(hours=2)
 FIRST_LOOK = timedelta(hours=72)
 OVER_AFTER = timedelta(minutes=20)
@@ -152,7 +151,7 @@ def diagnose(bush: Bush, minutes: Minutes, groups: dict[str, np.ndarray]) -> dic
 
     def judged(place: str, series: np.ndarray) -> vacuum.Diagnosis:
         others = np.any([m for name, m in masks.items() if name != place] or [np.zeros(len(order), bool)], axis=0)
-        found = vacuum.watch(table, np.where(others, np.nan, series), NOISE_PA, around)
+        found = vacuum.watch(table, np.where(others, np.nan, series), vacuum.NOISE_PA, around)
         hidden = {tag for tag, other in zip(table.sensors, others, strict=True) if other}
         said = tuple(f for f in found.facts if not (f.name == "gauges_silent" and set(f.gauges) <= hidden))
         return replace(found, facts=said)
@@ -174,7 +173,7 @@ def diagnose(bush: Bush, minutes: Minutes, groups: dict[str, np.ndarray]) -> dic
 def _share_of_leak(table: vacuum.Signatures, falls: np.ndarray) -> np.ndarray:
     """What the likeliest leak does to every gauge, Pa."""
     drops = {tag: float(fall) for tag, fall in zip(table.sensors, recent_means(falls), strict=True) if np.isfinite(fall)}
-    leak = vacuum.locate(table.network, drops, NOISE_PA / np.sqrt(10), table=table, most=1).leaks[0]
+    leak = vacuum.locate(table.network, drops, vacuum.MEAN_NOISE_PA, table=table, most=1).leaks[0]
     return table.falls.fall[int(np.argmax(leak.probability))]
 
 
