@@ -87,3 +87,54 @@ def test_axe_finds_nothing(page: Page, room: str, scheme: str):
     told = [{"id": v["id"], "where": [n["html"][:160] for n in v["nodes"][:3]],
              "why": v["nodes"][0]["failureSummary"][:220]} for v in found]
     assert not told, json.dumps(told, indent=1)
+
+
+def test_the_map_zooms_moves_and_finds_a_tag(page: Page):
+    enter(page, "woods")
+    drawing = page.get_by_label("Map of the lines; the table beside it says the same")
+    drawing.wait_for()
+    whole = drawing.get_attribute("viewBox")
+
+    def width() -> float:
+        return float((drawing.get_attribute("viewBox") or "").split()[2])
+
+    wide = width()
+    drawing.hover()
+    page.mouse.wheel(0, -600)
+    expect(page.get_by_role("button", name="All")).to_be_visible()
+    assert width() < wide / 2
+    before = drawing.get_attribute("viewBox")
+    box = drawing.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 200, box["y"] + 200)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 260, box["y"] + 230, steps=4)
+    page.mouse.up()
+    assert drawing.get_attribute("viewBox") != before
+    # the drag chose no line
+    expect(page).to_have_url(re.compile("/woods$"))
+    page.get_by_role("group", name=re.compile("^Map:")).focus()
+    page.keyboard.press("0")
+    expect(drawing).to_have_attribute("viewBox", whole or "")
+    page.keyboard.press("+")
+    page.keyboard.press("ArrowLeft")
+    assert width() < wide
+    page.get_by_label("find").fill("un-09m")
+    page.keyboard.press("Enter")
+    expect(drawing.get_by_text("UN-09M")).to_be_visible()
+    page.get_by_label("find").fill("CH-05")
+    expect(page).to_have_url(re.compile("/woods/CH-05$"))
+    page.get_by_label("find").fill("XX-99")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("no line, gauge or valve “XX-99”")
+
+
+def test_a_gauge_over_time_shows_its_alarm(page: Page):
+    enter(page, "woods/UN-07")
+    page.get_by_text("over time").click()
+    chart = page.get_by_role("img", name="Vacuum over time")
+    expect(chart).to_contain_text("a leak")
+    page.get_by_text("the season").click()
+    expect(chart).to_contain_text("Mar")
+    page.get_by_role("figure").get_by_text("an hour", exact=True).click()
+    expect(chart).to_contain_text("inHg")
