@@ -86,3 +86,10 @@ def test_checks_name_the_first_offender():
 def test_bisect_works_element_by_element():
     roots = bisect(lambda x: x**2 - np.array([2.0, 9.0]), [0, 0], [10, 10])
     assert roots == pytest.approx([2**0.5, 3.0])
+
+
+def test_the_bare_rate_undoes_the_yield_of_vacuum():
+    from zucker_core import sap
+
+    assert sap.bare_rate(2.5e-7, 25.0) == pytest.approx(1e-7)
+    assert sap.bare_rate(1e-7, 0.0) == pytest.approx(1e-7)

@@ -18,3 +18,12 @@ def yield_factor(vacuum_inhg: ArrayLike, gain_per_inhg: float = GAIN_PER_INHG) -
     v = checked("vacuum_inhg", vacuum_inhg, 0.0, 30.0, "inHg")
     gain = checked("gain_per_inhg", gain_per_inhg, *GAIN_RANGE)
     return plain(1.0 + gain * v)
+
+
+def bare_rate(rate_m3_s: ArrayLike, vacuum_inhg: ArrayLike, gain_per_inhg: float = GAIN_PER_INHG) -> Number:
+    """Sap of one tap without any vacuum, m³/s, from what it gives under `vacuum_inhg`: `rate / yield_factor`.
+
+    rate_m3_s : 0 to 1e-3; vacuum_inhg : at the tap, 0..30
+    """
+    rate = checked("rate_m3_s", rate_m3_s, 0.0, 1e-3, "m³/s")
+    return plain(rate / yield_factor(vacuum_inhg, gain_per_inhg))

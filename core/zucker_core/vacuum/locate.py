@@ -93,11 +93,6 @@ class Location:
     evidence: float
     steps: tuple[float, ...]
 
-    @property
-    def in_lateral_note(self) -> str:
-        """What no reading can tell."""
-        return "A leak within a lateral looks the same as one at its saddle."
-
 
 class Readings:
     """Falls of some gauges with their noise, and how well hypotheses of a table explain them."""

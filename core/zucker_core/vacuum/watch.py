@@ -146,7 +146,6 @@ class _Case:
         self.series = falls
         self.heard = ~self.course.silent
         self.network = table.network
-        self.pump = self.network.sensors.get(self.network.nodes[0].sensor or "")
         self.is_pump = np.array([at == 0 for at in table.bench.at]) & self.heard
         error = table.bench.error
         self.noise = noise_pa / np.sqrt(SETTLED_MIN) * 1.4  # neighbouring minutes move together a little

@@ -10,7 +10,6 @@ import numpy as np
 from zucker_core import vacuum
 from zucker_core.sugar import station_pressure
 
-from ..people.models import Operation
 from ..telemetry.models import Kind, Reading, Rollup, Sensor
 from ..telemetry.queries import latest_of, sensors_by_part
 from .models import Bush, GaugeState
@@ -167,8 +166,3 @@ def _learned(
             drop = known.drop_pa(drop)[0]
         usual[:, i] = base + drop
     return usual
-
-
-def operation_bushes(operation: Operation) -> list[Bush]:
-    """Bushes by pipe that have been surveyed."""
-    return list(Bush.objects.of(operation).filter(hauled=False, survey__gt=0).order_by("pk"))

@@ -24,7 +24,6 @@ OPEN = ("suspected", "narrowing", "found", "repaired", "waiting")
 SEARCHING = ("suspected", "narrowing", "waiting")
 TESTS = ("shut", "look")
 DARK_FROM, DARK_TO = 19, 6
-CREW = 3
 
 
 @dataclass(frozen=True)
@@ -118,7 +117,7 @@ def money_of(operation: Operation, case: LeakCase) -> dict[str, float]:
     network = table_of(case.bush, case.sap_rate).network
     taps = float(network.taps[network.mains[case.main]].sum()) if case.main in network.mains else float(network.taps.sum())
     fall = max(case.drops.values(), default=0.0)
-    bare = min(case.sap_rate / float(sap.yield_factor(25.0)), 1e-3)
+    bare = sap.bare_rate(min(max(case.sap_rate, 0.0), 1e-3), 25.0)
     brix = latest_of(sensors_by_part(operation).get(("sap tank", Kind.BRIX)))
     lost = vacuum.loss(taps, bare, min(max(fall, 0.0), 1e5), sap_brix=min(max(brix.value, 0.5), 10) if brix else 2.0,
                        syrup_price_m3=prices_of(operation).syrup_m3)

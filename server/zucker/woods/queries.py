@@ -114,7 +114,7 @@ def gauge(now: BushNow, tag: str, usual: vacuum.Usual) -> dict[str, Any]:
 def _loss(now: BushNow, taps: float, shortfall_pa: float, prices: Any) -> dict[str, float]:
     # sap of one tap without vacuum, from what flows now under the vacuum there is
     vacuum_inhg = min(max((now.pump.value if now.pump else 0.0) / PA_PER_INHG, 0.0), 30.0)
-    bare = min(now.sap_rate / float(sap.yield_factor(vacuum_inhg)), 1e-3)
+    bare = sap.bare_rate(min(now.sap_rate, 1e-3), vacuum_inhg)
     lost = vacuum.loss(taps, bare, min(max(shortfall_pa, -1e5), 1e5), sap_brix=now.conditions.brix,
                        syrup_price_m3=prices.syrup_m3)
     return {"sap_m3_s": lost.sap_m3_s, "money_s": lost.money_s}

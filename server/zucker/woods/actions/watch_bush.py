@@ -11,7 +11,7 @@ import numpy as np
 import structlog
 from django.db import transaction
 from zucker_core import sap, vacuum
-from zucker_core.units import PA_PER_INHG
+from zucker_core.units import ATMOSPHERE_PA, PA_PER_INHG
 
 from ...season.models import WeatherHour
 from ...sugarhouse.prices import prices_of
@@ -214,8 +214,9 @@ def _count_cost(alarm: Alarm, minutes: Minutes, chosen: np.ndarray, fresh: int) 
         return
     seen = np.isfinite(falls)
     mean = np.where(seen, falls, 0.0).sum(axis=1) / np.maximum(seen.sum(axis=1), 1)
-    pump = np.clip((101_325.0 - float(np.nanmean(minutes.model_pa))) / PA_PER_INHG, 0, 30)
-    bare = np.clip(minutes.sap_m3_s[begun:] / max(float(minutes.network.taps.sum()), 1.0) / sap.yield_factor(pump), 0, 1e-3)
+    pump = np.clip((ATMOSPHERE_PA - float(np.nanmean(minutes.model_pa))) / PA_PER_INHG, 0, 30)
+    each = np.clip(minutes.sap_m3_s[begun:] / max(float(minutes.network.taps.sum()), 1.0), 0, 1e-3)
+    bare = sap.bare_rate(each, pump)
     lost = vacuum.loss(taps, bare, np.clip(mean, -1e5, 1e5), sap_brix=brix.value if brix else 2.0, syrup_price_m3=prices.syrup_m3)
     alarm.sap_lost_m3 += float(np.sum(lost.sap_m3_s)) * 60
     alarm.money_lost += Decimal(str(round(float(np.sum(lost.money_s)) * 60, 2)))
