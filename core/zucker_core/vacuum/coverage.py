@@ -11,7 +11,8 @@ from .gauge import MEAN_NOISE_PA
 from .network import Network
 from .signatures import Conditions, ModelError, Signatures, signatures, stretches_of, weight_of
 
-TRIAL_SCFM = np.array([0.5, 1.0])
+TRIAL_SCFM = np.append(np.delete(np.geomspace(0.4, 2.5, 13), 6), 1.0)
+"""Sizes that a leak elsewhere may have to look like one of 1 SCFM here; the last is that one."""
 ALIKE = 2.0
 """Two leaks whose readings differ by fewer standard deviations than this cannot be told apart."""
 
@@ -71,9 +72,7 @@ def coverage(
     error: ModelError | None = None, noise_pa: float = MEAN_NOISE_PA,
 ) -> Coverage:
     """What the present gauges cannot tell apart, for leaks of 1 SCFM judged by ten-minute means."""
-    sizes = np.geomspace(0.4, 2.5, 13)
-    sizes = np.concatenate([sizes[sizes != 1.0], [1.0]])
-    table = signatures(network, sensors, conditions, error, sizes)
+    table = signatures(network, sensors, conditions, error, TRIAL_SCFM)
     apart = _distances(table, noise_pa)
     names = stretches_of(network)[table.candidates]
     order = list(dict.fromkeys(names))

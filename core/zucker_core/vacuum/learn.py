@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -17,6 +18,8 @@ PRIOR_OFFSET_PA = 0.15 * PA_PER_INHG
 PRIOR_RESISTANCE = 0.25
 HUBER = 1.5
 """Standard deviations beyond which a reading pulls no harder than at them."""
+NO_LESSON = 8.0
+"""Standard deviations beyond which a reading is a fault (a line asleep in the frost, say) and teaches nothing."""
 RUNS_TOGETHER_MIN = 60.0
 """Model errors last: readings within an hour are worth about one."""
 
@@ -36,7 +39,8 @@ class Learned:
     xy: float = 0.0
     rest: float = 0.0
 
-    def _solve(self) -> tuple[np.ndarray, np.ndarray]:
+    @cached_property
+    def _solved(self) -> tuple[np.ndarray, np.ndarray]:
         noise = NOISE_PA**2
         normal = np.array([[self.weight / noise + 1 / PRIOR_OFFSET_PA**2, self.x / noise],
                            [self.x / noise, self.xx / noise + 1 / PRIOR_RESISTANCE**2]])
@@ -47,12 +51,12 @@ class Learned:
     @property
     def offset_pa(self) -> float:
         """What the gauge shows above the model, Pa of vacuum."""
-        return -float(self._solve()[0][0])
+        return -float(self._solved[0][0])
 
     @property
     def resistance(self) -> float:
         """Factor on the model's drop."""
-        return float(self._solve()[0][1])
+        return float(self._solved[0][1])
 
     @property
     def scatter_pa(self) -> float:
@@ -62,7 +66,7 @@ class Learned:
     def drop_pa(self, drop_pa: ArrayLike) -> tuple[np.ndarray, np.ndarray]:
         """Expected drop and one standard deviation of it, for the model's drop."""
         x = np.asarray(drop_pa, float)
-        (offset, factor), cov = self._solve()
+        (offset, factor), cov = self._solved
         spread = np.sqrt(np.maximum(cov[0, 0] + 2 * x * cov[0, 1] + x**2 * cov[1, 1], 0.0) + self.scatter_pa**2)
         return offset + factor * x, spread
 
@@ -81,8 +85,8 @@ def learn(known: Learned, model_drop_pa: float, read_drop_pa: float, minutes: fl
 
     Nothing is learned while a fault is suspected (`healthy` false), but the old fades all the same: it is forgotten
     over about two weeks. Robust: a reading beyond 1.5 standard deviations pulls no harder than one there
-    (Huber, 1964); recursive least squares with exponential forgetting, and priors that keep one constant sap flow from
-    being taken for a law.
+    (Huber, 1964), one beyond 8 not at all; recursive least squares with exponential forgetting, and priors that keep one
+    constant sap flow from being taken for a law.
     """
     minutes = float(checked("minutes", minutes, 0.0, 24 * 60.0, "min"))
     keep = float(np.exp(-minutes / (FORGET_DAYS * 1440)))
@@ -90,7 +94,7 @@ def learn(known: Learned, model_drop_pa: float, read_drop_pa: float, minutes: fl
     if healthy:
         expected, spread = known.drop_pa(model_drop_pa)
         rest = read_drop_pa - float(expected)
-        pull = min(1.0, HUBER * float(spread) / max(abs(rest), 1e-9))
+        pull = min(1.0, HUBER * float(spread) / max(abs(rest), 1e-9)) if abs(rest) < NO_LESSON * float(spread) else 0.0
         share = pull * min(minutes / RUNS_TOGETHER_MIN, 1.0)
         x, y = model_drop_pa, read_drop_pa
         for i, value in enumerate((1.0, x, x * x, y, x * y, rest * rest)):

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from ..errors import CoreError, NetworkError
-from .pump import Pump, pump_from_properties
+from .pump import Pump, properties_of, pump_from_properties
 
 NODE_KINDS = ("pump", "releaser", "junction", "saddle", "valve", "end", "tank")
 LINE_KINDS = ("conductor", "mainline", "lateral")
@@ -37,7 +37,8 @@ class Node:
 class Line:
     """A pipe from its downstream node (`from_tag`, towards the pump) to its upstream node (`to_tag`).
 
-    `main` names the mainline that it is part of, laterals included; empty on conductors.
+    `main` names the mainline that it is part of, laterals included; empty on conductors. installed, drops_installed :
+    years of the pipe and of the drops on it.
     """
 
     tag: str
@@ -50,6 +51,7 @@ class Line:
     installed: int | None = None
     wet_dry: str | None = None
     main: str = ""
+    drops_installed: int | None = None
     coordinates: tuple[tuple[float, float], ...] = ()
 
 
@@ -231,35 +233,16 @@ class Network:
 
         Raises NetworkError naming the feature and what is wrong with it.
         """
-        if obj.get("type") != "FeatureCollection" or not isinstance(obj.get("features"), list):
-            raise NetworkError("file", "is not a GeoJSON FeatureCollection")
-        nodes, lines = [], []
-        for number, feature in enumerate(obj["features"], start=1):
-            properties = feature.get("properties") or {}
-            geometry = feature.get("geometry") or {}
-            name = str(properties.get("tag") or f"feature {number}")
-            try:
-                if geometry.get("type") == "Point":
-                    nodes.append(_node(name, properties, geometry["coordinates"]))
-                elif geometry.get("type") == "LineString":
-                    lines.append(_line(name, properties, geometry["coordinates"]))
-                else:
-                    raise NetworkError(name, f"geometry {geometry.get('type')!r} is not Point or LineString")
-            except NetworkError:
-                raise
-            except CoreError as error:
-                raise NetworkError(name, str(error)) from None
-            except KeyError as error:
-                raise NetworkError(name, f"has no {error.args[0]}") from None
-            except (TypeError, ValueError, IndexError) as error:
-                raise NetworkError(name, f"cannot be read: {error}") from None
+        nodes, lines, faults = read_features(obj)
+        if faults:
+            raise faults[0]
         return cls(nodes, lines)
 
     def to_geojson(self) -> dict[str, Any]:
         """The FeatureCollection that `from_geojson` reads back to an equal network."""
         features = []
         for node in self.nodes:
-            properties = {**node.properties, "kind": node.kind, "tag": node.tag}
+            properties = {**properties_of(node.pump), **node.properties, "kind": node.kind, "tag": node.tag}
             if node.elevation_m is not None:
                 properties["elevation_m"] = node.elevation_m
             if node.sensor:
@@ -271,10 +254,61 @@ class Network:
                 "kind": line.kind, "tag": line.tag, "from": line.from_tag, "to": line.to_tag,
                 "inner_diameter_mm": line.inner_diameter_m * 1e3, "length_m": line.length_m, "taps": line.taps,
                 "installed": line.installed, "wet_dry": line.wet_dry, "main": line.main or None,
+                "drops_installed": line.drops_installed,
             }
             coordinates = [list(point) for point in line.coordinates]
             features.append(_feature("LineString", coordinates, {k: v for k, v in properties.items() if v is not None}))
         return {"type": "FeatureCollection", "features": features}
+
+
+def read_features(obj: Mapping[str, Any]) -> tuple[list[Node], list[Line], list[NetworkError]]:
+    """Points and lines of a FeatureCollection, and what is wrong with any of them, feature by feature."""
+    if obj.get("type") != "FeatureCollection" or not isinstance(obj.get("features"), list):
+        return [], [], [NetworkError("file", "is not a GeoJSON FeatureCollection")]
+    nodes: list[Node] = []
+    lines: list[Line] = []
+    faults: list[NetworkError] = []
+    for number, feature in enumerate(obj["features"], start=1):
+        name = f"feature {number}"
+        try:
+            properties = feature.get("properties") or {}
+            geometry = feature.get("geometry") or {}
+            name = str(properties.get("tag") or name)
+            if geometry.get("type") == "Point":
+                nodes.append(_node(name, properties, geometry["coordinates"]))
+            elif geometry.get("type") == "LineString":
+                lines.append(_line(name, properties, geometry["coordinates"]))
+            else:
+                faults.append(NetworkError(name, f"geometry {geometry.get('type')!r} is not Point or LineString"))
+        except NetworkError as error:
+            faults.append(error)
+        except CoreError as error:
+            faults.append(NetworkError(name, str(error)))
+        except KeyError as error:
+            faults.append(NetworkError(name, f"has no {error.args[0]}"))
+        except (TypeError, ValueError, IndexError, AttributeError) as error:
+            faults.append(NetworkError(name, f"cannot be read: {error}"))
+    return nodes, lines, faults
+
+
+def faults_of(nodes: list[Node], lines: list[Line]) -> list[NetworkError]:
+    """Everything that keeps these from being a network: each line by itself, then the tree as a whole."""
+    by_tag = {node.tag: node for node in nodes}
+    faults: list[NetworkError] = []
+    seen: set[str] = set()
+    for line in lines:
+        try:
+            Network._check_line(line, by_tag, seen)
+        except NetworkError as error:
+            faults.append(error)
+        seen.add(line.tag)
+    if faults:
+        return faults
+    try:
+        Network(nodes, lines)
+    except NetworkError as error:
+        return [error]
+    return []
 
 
 def _feature(kind: str, coordinates: list[Any], properties: dict[str, Any]) -> dict[str, Any]:
@@ -286,6 +320,15 @@ def _finite(name: str, value: Any) -> float:
     if not math.isfinite(number):
         raise ValueError(f"{name} is {value!r}, not a finite number")
     return number
+
+
+def _year(name: str, value: Any) -> int | None:
+    if value is None or value == "":
+        return None
+    year = int(value)
+    if not 1950 <= year <= 2100:
+        raise ValueError(f"{name} is {value!r}; a year from 1950 to 2100 is possible")
+    return year
 
 
 def _node(tag: str, properties: Mapping[str, Any], coordinates: Sequence[Any]) -> Node:
@@ -308,6 +351,7 @@ def _line(tag: str, properties: Mapping[str, Any], coordinates: Sequence[Any]) -
         tag=tag, kind=properties["kind"], from_tag=str(properties["from"]), to_tag=str(properties["to"]),
         inner_diameter_m=_finite("inner_diameter_mm", properties["inner_diameter_mm"]) / 1e3,
         length_m=path_length(points) if length is None else _finite("length_m", length),
-        taps=int(properties.get("taps") or 0), installed=properties.get("installed"),
+        taps=int(properties.get("taps") or 0), installed=_year("installed", properties.get("installed")),
         wet_dry=properties.get("wet_dry"), main=str(properties.get("main") or ""), coordinates=points,
+        drops_installed=_year("drops_installed", properties.get("drops_installed")),
     )

@@ -61,6 +61,7 @@ class TablePump:
             raise Inconsistent("table", "a pump table needs two rows or more with rising inlet pressure")
         if (np.diff(throughput) <= 0).any():
             raise Inconsistent("table", "a pump must move more air at a higher inlet pressure; look at the table's order")
+        self.pressure_pa, self.flow_m3_s = p, flow
         self._inverse = PchipInterpolator(throughput, p)
         self._ends = throughput[[0, -1]], p[[0, -1]], self._inverse.derivative()(throughput[[0, -1]])
 
@@ -96,3 +97,16 @@ def pump_from_properties(properties: Mapping[str, Any]) -> Pump:
         float(properties["flow_cfm"]) * M3_S_PER_CFM,
         ATMOSPHERE_PA - float(properties["at_inhg"]) * PA_PER_INHG,
     )
+
+
+def properties_of(pump: Pump | None) -> dict[str, Any]:
+    """What `pump_from_properties` reads back to this pump; nothing for one that is not described by its own curve."""
+    if isinstance(pump, CurvePump):
+        return {
+            "ultimate_inhg": round((ATMOSPHERE_PA - pump.ultimate_pa) / PA_PER_INHG, 9),
+            "flow_cfm": round(pump.rated_m3_s / M3_S_PER_CFM, 9),
+            "at_inhg": round((ATMOSPHERE_PA - pump.rated_pa) / PA_PER_INHG, 9)}
+    if isinstance(pump, TablePump):
+        rows = zip((ATMOSPHERE_PA - pump.pressure_pa) / PA_PER_INHG, pump.flow_m3_s / M3_S_PER_CFM, strict=True)
+        return {"table": [[round(float(p), 9), round(float(q), 9)] for p, q in rows]}
+    return {}

@@ -277,11 +277,15 @@ class Signatures:
 
 def signatures(
     network: Network, sensors: Sequence[str] | None = None, conditions: Conditions | None = None,
-    error: ModelError | None = None, sizes_scfm: np.ndarray = SIZES_SCFM,
+    error: ModelError | None = None, sizes_scfm: np.ndarray = SIZES_SCFM, *, falls: Falls | None = None,
 ) -> Signatures:
-    """Solve every candidate with every size: seconds for 460 nodes, to be kept until the network changes."""
+    """Solve every candidate with every size: seconds for 460 nodes, to be kept until the network changes.
+
+    falls : of a table that was made from the very same arguments and kept, so that nothing is solved anew
+    """
     tags = tuple(network.sensors) if sensors is None else tuple(sensors)
     bench = Bench(network, tags, conditions or Conditions(), error or ModelError())
     candidates = candidates_of(network)
-    falls = bench.falls(np.repeat(candidates, len(sizes_scfm)), np.tile(sizes_scfm, len(candidates)))
+    if falls is None:
+        falls = bench.falls(np.repeat(candidates, len(sizes_scfm)), np.tile(sizes_scfm, len(candidates)))
     return Signatures(network, tags, candidates, np.asarray(sizes_scfm), falls, bench)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -45,6 +45,7 @@ def usual(
     temp_c: float = 3.0,
     *,
     learned: Mapping[str, Learned] | None = None,
+    tags: Collection[str] | None = None,
     noise_pa: float = NOISE_PA,
     atmosphere_pa: float = ATMOSPHERE_PA,
 ) -> Usual:
@@ -57,6 +58,7 @@ def usual(
     sap_rate : sap of one tap, m³/s
     temp_c : of the air in the lines
     learned : what each sensor has taught of itself (`learn`): its offset, its way's resistance and its scatter
+    tags : the sensors that are asked for; all of them, if none is named
     noise_pa : one standard deviation of a reading
 
     The spread is that of `spread_of` for a sensor that has taught nothing yet, otherwise that of what was learned.
@@ -67,6 +69,8 @@ def usual(
     dead_head = atmosphere_pa - float((held or network.pump or HeldPressure(0.0)).pressure_for(0.0))
     values, spreads = {}, {}
     for tag, node in network.sensors.items():
+        if tags is not None and tag not in tags:
+            continue
         known = (learned or {}).get(tag)
         start = dead_head if node == 0 else float(vacuum[0])
         drop = start - float(vacuum[node])
