@@ -58,6 +58,7 @@ class Sensor(Owned):
     tag = models.CharField(max_length=40)
     kind = models.CharField(max_length=12, choices=Kind)
     part = models.CharField(max_length=24, blank=True)
+    by_hand = models.BooleanField(default=False, help_text="a dial that somebody reads on a gauge round")
     last_at = models.DateTimeField(null=True, blank=True)
     last_value = models.FloatField(null=True, blank=True)
 
