@@ -31,6 +31,8 @@ def main(url: str) -> None:
         page.get_by_role("navigation", name="The line from woods to barrels").wait_for()
         _room(page, url, "woods/UN-07", "woods")
         hunt = _hunt(page, url)
+        _room(page, url, "bushbook/upper-notch", "bush-book")
+        _drill(page, url)
         _room(page, url, "tonight", "tonight")
         page.get_by_role("button", name="Make this tonight's plan").click()
         page.get_by_text("by marit").wait_for()
@@ -76,6 +78,17 @@ def _hunt(page: Page, url: str) -> str:
     path = page.url.split(f"/{HOME}/")[1]
     _room(page, url, path, "hunt")
     return path
+
+
+def _drill(page: Page, url: str) -> None:
+    """Begin a drill on a leak and shut one valve."""
+    page.goto(f"{url}/{HOME}/drill")
+    page.get_by_label("it is").select_option("leak")
+    page.get_by_role("button", name="Begin").click()
+    page.get_by_role("heading", name="Something is wrong").wait_for(timeout=60_000)
+    page.get_by_role("button", name="Shut it").click()
+    page.get_by_role("listitem").filter(has_text="Shut ").wait_for()
+    _keep(page, "drill")
 
 
 def _boil(page: Page, url: str) -> None:

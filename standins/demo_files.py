@@ -9,12 +9,13 @@ from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from zucker_core.units import to_si
 
 from . import landscape
 from .bush import survey
 from .house import EQUIPMENT, SENSORS, House
-from .places import PASSWORD, PLACES, START, TOKENS, Place
+from .places import PASSWORD, PLACES, SEED, START, TOKENS, Place
 from .season import house_history, past_runs, woods_history
 from .weather import ORIGIN, Weather, weather_file
 
@@ -69,13 +70,34 @@ def _facts(place: Place, house: House, weather: Weather) -> dict[str, Any]:
         "start": START.isoformat(), "slug": place.slug, "name": place.name, "place": place.county, "zone": place.zone,
         "elevation_m": place.elevation_m, "metric": place.metric, "currency": "EUR" if place.metric else "USD",
         "people": [list(person) for person in place.people], "password": PASSWORD, "token": TOKENS[place.slug],
-        "bushes": bushes, "sensors": sensors, "runs": past_runs(place, weather),
+        "bushes": bushes, "tappings": _tappings(place, bushes), "sensors": sensors, "runs": past_runs(place, weather),
         "equipment": {
             "tanks": equipment.tanks, "machine": equipment.machine, "machine_name": equipment.machine_name,
             "evaporator": equipment.evaporator, "evaporator_name": equipment.evaporator_name,
             "firing_decay_s": equipment.firing_decay_s, "prices": equipment.prices, "since_wash_m3": house.since_wash,
         },
     }
+
+
+def _tappings(place: Place, bushes: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Who tapped what in the weeks before the season, lateral by lateral; two lines of the far bush are not done."""
+    rng = np.random.default_rng([SEED, 21])
+    found: list[dict[str, Any]] = []
+    crew = [name for name, role in place.people if role != "viewer"]
+    at = START - timedelta(days=33, hours=5)
+    for bush in bushes:
+        lines = [f["properties"] for f in bush.get("geojson", {"features": []})["features"] if f["properties"].get("taps")]
+        mains = sorted({line["main"] for line in lines})
+        left = mains[-2:] if bush["slug"] == place.valleys[-1].slug and len(mains) > 6 else []
+        for line in (line for line in lines if line["main"] not in left):
+            at += timedelta(minutes=int(line["taps"]) * 1.1)
+            if at.hour >= 21:  # four in the afternoon there
+                at += timedelta(hours=16)
+            found.append({
+                "bush": bush["slug"], "by": crew[len(found) // 40 % len(crew)], "at": at.isoformat(), "main": line["main"],
+                "lateral": line["tag"], "taps": line["taps"], "soft": int(rng.random() < 0.03), "depth_m": 0.044,
+                "spout": "check-valve" if line["main"].endswith(("3", "7")) else "new"})
+    return found
 
 
 def load_houses(folder: Path) -> dict[str, House]:

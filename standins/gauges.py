@@ -16,6 +16,7 @@ NOISE_PA = 0.08 * PA_PER_INHG
 RESOLUTION_PA = 0.05 * PA_PER_INHG
 THAW_AT_S = (START - timedelta(minutes=35) - ORIGIN).total_seconds()
 DAY_S = 86_400.0
+SLEPT_DAYS = range(4, 13)
 
 
 class Gauges:
@@ -87,7 +88,25 @@ class Gauges:
             frozen = (since_thaw > -11 * 3600) & (since_thaw < 0)
             values = np.where(frozen, values - 9.0 * PA_PER_INHG * np.minimum((since_thaw + 11 * 3600) / 14_400.0, 1.0), values)
             values = np.where(since_thaw >= 0, values - 9.0 * PA_PER_INHG * np.exp(-np.maximum(since_thaw, 0) / 900.0), values)
+        for main, behind_min in self.place.shaded:
+            if tag == f"{main}E":
+                values = values - 9.0 * PA_PER_INHG * self._sleep(seconds, behind_min)
         return values
+
+    def _sleep(self, seconds: np.ndarray, behind_min: float) -> np.ndarray:
+        """1 while a shaded line sleeps, 0 when it is awake: after each frosty night until some days before the demo's start,
+        from four in the morning until the sun has come to it."""
+        asleep = np.zeros(len(seconds))
+        today = START.replace(hour=0)
+        for days in SLEPT_DAYS:
+            midnight = (today - timedelta(days=days) + timedelta(hours=4) - ORIGIN).total_seconds()  # theirs, by the clock
+            night = np.asarray(self.weather.at("temp_c", midnight + 3600.0 * np.arange(2, 8)))
+            if night.min() > -1.0:
+                continue
+            wakes = midnight + 8.6 * 3600 + 60 * (behind_min + 11 * np.sin(days * 1.7))
+            rising = np.clip((seconds - wakes + 900) / 900, 0, 1)
+            asleep = np.maximum(asleep, np.where((seconds > midnight + 4 * 3600) & (seconds < wakes), 1 - rising, 0.0))
+        return asleep
 
 
 def _autocorrelated(rng: np.random.Generator, count: int) -> np.ndarray:

@@ -50,6 +50,7 @@ class Place:
     leaks: tuple[Leak, ...] = ()
     drifting: tuple[str, float] | None = None  # sensor, inHg a day over the last ten days
     thawed: str | None = None  # mainline whose far end froze last night
+    shaded: tuple[tuple[str, float], ...] = ()  # mainlines that sleep after a frost, minutes behind the first to wake
     hauled_taps: int = 0
     metric: bool = False
     people: tuple[tuple[str, str], ...] = ()
@@ -63,6 +64,7 @@ HARROW = Place(
         Valley("cold-hollow", "Cold Hollow", "CH", -190.0, 40.0, -72.0, 9, 20, (27.4, 70.0, 25.0)),
     ),
     leaks=(Leak("UN-07", 1.3, 2.7), Leak("CH-05", 0.28, 50.0)), drifting=("CH-08E", -0.11), thawed="UN-12",
+    shaded=(("CH-09", 0.0), ("UN-10", 25.0), ("UN-11", 55.0), ("UN-12", 100.0)),
     hauled_taps=900, people=(("marit", "owner"), ("josef", "crew"), ("guest", "viewer")),
 )
 VELDHOEK = Place(

@@ -45,3 +45,12 @@ class Server:
             for refused in answer["refused"][:3]:
                 print(f"refused: {refused['field']} {refused['message']}", flush=True)
         return new
+
+    def tell_stations(self, stations: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        """Say how pump stations stand; returns what is asked of them. Raises httpx.HTTPError."""
+        answer = self.client.post("/api/v1/stations", json={"stations": stations}).raise_for_status().json()
+        return list(answer["requests"])
+
+    def answer_station(self, request: int, done: bool, reason: str) -> None:
+        """A request was met, or refused and why. Raises httpx.HTTPError."""
+        self.client.post(f"/api/v1/stations/requests/{request}", json={"done": done, "reason": reason}).raise_for_status()

@@ -72,8 +72,10 @@ class Bush:
     """The stand-ins in this process: minutes are sent when a test asks for them."""
 
     def __init__(self, folder: Path) -> None:
+        houses = demo_files.load_houses(folder)
         self.gateway = Gateway(HARROW, URL)
-        self.controller = Controller(HARROW, URL, demo_files.load_houses(folder)[HARROW.slug])
+        self.controller = Controller(HARROW, URL, houses[HARROW.slug])
+        self.camp = Controller(VELDHOEK, URL, houses[VELDHOEK.slug])
 
     def now(self) -> datetime:
         return self.gateway.server.now()
@@ -83,6 +85,7 @@ class Bush:
         self.gateway.server._clock = self.controller.server._clock = None
         self.gateway.run_to(self.now())
         self.controller.run_to(self.controller.server.now())
+        self.camp.run_to(self.camp.server.now())
 
 
 @pytest.fixture(scope="session")

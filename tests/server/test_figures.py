@@ -233,6 +233,6 @@ def test_commands_refuse_in_words(farm, tmp_path, monkeypatch, words, message):
 
 def test_the_documented_equipment_is_accepted(farm):
     text = (Path(__file__).resolve().parents[2] / "docs/formats.md").read_text()
-    block = re.findall(r"```json\n(.*?)```", text, re.S)[4]
+    block = re.findall(r"```json\n(.*?)```", text, re.S)[6]
     set_up_house(farm.operation, json.loads(block))
     assert farm.get("tonight").json()["fuel"] == "wood"

@@ -1,16 +1,28 @@
 """One operation against another: every route of the OpenAPI document, tried with the wrong person and device."""
 
+import io
 import json
+from datetime import timedelta
 
 import pytest
+from PIL import Image
 from zucker import clock
 from zucker.config.api import api
 from zucker.sugarhouse.models import Draw, Entry, Run
-from zucker.woods.models import Alarm, CaseStep, LeakCase
+from zucker.woods.models import Alarm, Bush, CaseStep, Contact, Drill, LeakCase, Node, Station, StationRequest, Tapping, Walk
+
+from tests.core.test_vacuum import geojson
 
 from .conftest import found_farm, say
 
-FILL = {"tag": "S1", "main": "M", "number": 1}
+SKETCH = {"pump": {"ultimate_inhg": 27, "flow_cfm": 30, "at_inhg": 25}, "mains": [{"name": "A", "length_m": 200, "taps": 90}]}
+
+
+def soon():
+    return (clock.now() + timedelta(hours=2)).isoformat()
+
+
+FILL = {"tag": "S1", "main": "M", "number": 1, "bush": "north"}
 BODIES = {
     "tonight/plan": lambda own: {"assumptions": own.get("tonight").json()["assumptions"], "target_brix": 10},
     "tonight/compare": lambda own: own.get("tonight").json()["assumptions"],
@@ -19,6 +31,12 @@ BODIES = {
     "entries": lambda own: {"kind": "fired", "text": ""},
     "balance": lambda own: {"measures": own.get("runs/1/measures").json()},
     "hunts": lambda own: {"bush": "north"}, "steps": lambda own: {"kind": "note", "facts": {"text": "x"}},
+    "walks": lambda own: {"place": "north", "due_at": soon()}, "tapping": lambda own: {"main": "M", "taps": 5},
+    "round": lambda own: {"readings": [{"sensor": "S0", "vacuum_pa": 80_000}]}, "contacts": lambda own: {"kind": "email", "address": "a@b.example"},
+    "drills": lambda own: {"bush": "north"}, "drills/{number}/steps": lambda own: {"action": "give_up"},
+    "bushes": lambda own: {"slug": "south", "name": "South"}, "import": lambda own: {"format": "geojson", "text": json.dumps(geojson())},
+    "sketch": lambda own: SKETCH, "features": lambda own: {"changes": [{"what": "point", "tag": "J", "set": {"elevation_m": 103}}]},
+    "stations/{tag}/requests": lambda own: {"action": "stop"}, "due": lambda own: {},
     "close": lambda own: {"measures": own.get("runs/1/measures").json()},
 }
 
@@ -52,16 +70,37 @@ def two(db):
         draw = farm.post("runs/1/draws", BODIES["draws"](farm)).json()
         entry = farm.post("runs/1/entries", {"kind": "fired"}).json()
         hunt = farm.post("hunts", {"bush": "north"}).json()
-        step = farm.post(f"hunts/{hunt['number']}/steps", {"kind": "note", "facts": {"text": "here"}}).json()["steps_log"][0]
+        farm.post(f"hunts/{hunt['number']}/steps", {"kind": "note", "facts": {"text": "here"}})
+        step = send_photo(farm.clients["owner"], farm.url(f"hunts/{hunt['number']}/photos")).json()["steps_log"][-1]
         alarm = Alarm.objects.create(operation=farm.operation, bush=farm.operation.bushes.get(), place="M", cause="leak",
                                      opened_at=clock.now(), seen_at=clock.now())
         ids.append({"draw": draw["id"], "entry": entry["id"], "device": farm.operation.devices.get().pk, "step": step["id"],
-                    "alarm": alarm.pk})
+                    "alarm": alarm.pk, **more(farm)})
     return farms, ids
 
 
+def picture(size=(40, 30), form="PNG"):
+    out = io.BytesIO()
+    Image.new("RGB", size, (90, 60, 30)).save(out, form)
+    return out.getvalue()
+
+
+def send_photo(client, url):
+    return client.post(url, {"photo": io.BytesIO(picture())})
+
+
+def more(farm):
+    """Rows of the field's work, by the names that routes give their ids."""
+    walk = farm.post("walks", {"place": "north", "due_at": soon()}).json()
+    entry = farm.post("bushes/north/tapping", {"main": "M", "taps": 5}).json()["entries"][0]
+    contact = farm.post("contacts", {"kind": "webhook", "address": "http://127.0.0.1:9/"}).json()
+    farm.post("drills", {"bush": "north"})
+    Station.objects.create(operation=farm.operation, tag="S1", running=True, heard_at=clock.now())
+    return {"walk": walk["id"], "tapping": entry["id"], "contact": contact["id"]}
+
+
 def counts():
-    return Run.objects.count(), CaseStep.objects.filter(undone_at=None).count(), LeakCase.objects.count(), Draw.objects.filter(undone_at=None).count(), Entry.objects.filter(undone_at=None).count()
+    return Walk.objects.filter(back_at=None).count(), Tapping.objects.filter(undone_at=None).count(), Contact.objects.count(), Drill.objects.filter(solved=None).count(), StationRequest.objects.count(), Node.objects.count(), Bush.objects.count(), Run.objects.count(), CaseStep.objects.filter(undone_at=None).count(), LeakCase.objects.count(), Draw.objects.filter(undone_at=None).count(), Entry.objects.filter(undone_at=None).count()
 
 
 @pytest.mark.parametrize(("method", "path"), list(routes()))
@@ -72,6 +111,10 @@ def test_nothing_of_one_is_seen_or_changed_by_the_other(two, method, path):
         body = "at,temp_c,wind_m_s,kind\n2026-03-01T00:00:00Z,1,,measured\n"
 
     def call(client, url):
+        if path.endswith("/photos") and method == "POST":
+            return send_photo(client, url)
+        if path.endswith("/due"):
+            url += "?until=2060"
         return client.generic(method, url, body, content_type="application/json")
 
     stranger = mine.clients["owner"]
@@ -80,7 +123,7 @@ def test_nothing_of_one_is_seen_or_changed_by_the_other(two, method, path):
     if any("{" + name + "}" in path for name in other_ids):
         assert call(stranger, address(path, mine, other_ids)).status_code == 404
     assert counts() == before
-    # a device token opens no route but readings
+    # a device token opens no route of people's
     token = {"Authorization": f"Bearer {other.token}"}
     from django.test import Client
 

@@ -13,7 +13,9 @@ from zucker.telemetry.models import Reading, Rollup, Sensor
 from zucker.telemetry.partitions import ensure_months, month_after
 from zucker.telemetry.queries import history
 from zucker.woods.api.hunt import StepIn
-from zucker_core.vacuum import Network
+from zucker.woods.formats import FORMATS
+from zucker.woods.models import Station, StationRequest
+from zucker_core.vacuum import Network, complete
 
 NOW = datetime.now(UTC).replace(microsecond=0)
 
@@ -95,8 +97,9 @@ def test_a_50_mb_body_is_refused_before_it_is_read(farm, client):
 
 
 def test_ten_minutes_of_skew_are_borne(farm, client):
-    assert farm.readings(client, [reading(minutes=-9)]).json()["taken"] == 1
-    assert farm.readings(client, [reading(minutes=-12)]).json()["taken"] == 0
+    for ahead, taken in ((9, 1), (11, 0)):
+        at = (datetime.now(UTC) + timedelta(minutes=ahead)).isoformat()
+        assert farm.readings(client, [{**reading(), "at": at}]).json()["taken"] == taken
 
 
 def test_tokens(farm, client):
@@ -176,7 +179,20 @@ def test_the_documented_examples_are_taken(farm, client):
         assert (answer["taken"], answer["refused"]) == (1, []), body
     network = Network.from_geojson(json.loads(examples("json")[3]))
     assert list(network.mains) == ["A-01"]
+    files = {"csv": examples("csv")[1], "gpx": examples("xml")[0], "kml": examples("xml")[1]}
+    for name, text in files.items():
+        done, faults = complete(FORMATS[name].read(text))
+        assert not faults
+        read = Network.from_geojson(done)
+        assert read.nodes[1].tag == "A-01E", name
+        assert read.length_m[1] == pytest.approx(158, abs=1)
+    headers = {"Authorization": f"Bearer {farm.token}"}
+    stations = examples("json")[4].replace("2026-03-17", "2025-03-17")
+    assert client.post("/api/v1/stations", stations, content_type="application/json", headers=headers).json() == {"requests": []}
+    asked = StationRequest.objects.create(station=Station.objects.get(), action="stop", at=clock.now())
+    told = client.post(f"/api/v1/stations/requests/{asked.pk}", examples("json")[5], content_type="application/json", headers=headers)
+    assert told.json()["state"] == "refused"
     step = StepIn.model_validate_json(examples("json")[2])
     assert (step.kind, step.facts.cause) == ("found", "loose spout")
-    weather = farm.clients["owner"].generic("POST", farm.url("weather"), examples("csv")[1], content_type="text/csv")
+    weather = farm.clients["owner"].generic("POST", farm.url("weather"), examples("csv")[2], content_type="text/csv")
     assert weather.json() == {"hours": 2}

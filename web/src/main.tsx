@@ -3,12 +3,14 @@ import "@fontsource/atkinson-hyperlegible-next/600.css";
 import "@fontsource/atkinson-hyperlegible-mono/400.css";
 import "@fontsource/atkinson-hyperlegible-mono/600.css";
 import "./app/style.css";
+import { registerSW } from "virtual:pwa-register";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./app/App";
 import { Refusal } from "./lib/api";
+import { keepAnswers } from "./lib/offline";
 
 const client = new QueryClient({
   defaultOptions: {
@@ -18,12 +20,16 @@ const client = new QueryClient({
       // the sugarhouse's own network may work while the device calls itself offline
       networkMode: "always",
       staleTime: 4000,
+      // what was seen stays for a day without coverage
+      gcTime: 86_400_000,
     },
     mutations: { networkMode: "always" },
   },
 });
 
+registerSW({ immediate: true });
 const root = document.getElementById("root");
+await keepAnswers(client);
 if (root) {
   createRoot(root).render(
     <StrictMode>

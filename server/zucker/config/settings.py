@@ -101,11 +101,25 @@ CONTENT_SECURITY_POLICY = {
         "font-src": [SELF],
         "connect-src": [SELF],
         "manifest-src": [SELF],
+        "worker-src": [SELF],
         "frame-ancestors": [NONE],
         "base-uri": [NONE],
         "form-action": [SELF],
     }
 }
+
+# where alarms are mailed from; without a mail server they go to the log
+EMAIL_HOST = os.environ.get("ZUCKER_MAIL_HOST", "")
+EMAIL_PORT = int(os.environ.get("ZUCKER_MAIL_PORT", "587"))
+EMAIL_HOST_USER = os.environ.get("ZUCKER_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("ZUCKER_MAIL_PASSWORD", "")
+EMAIL_USE_TLS = os.environ.get("ZUCKER_MAIL_TLS", "1") == "1"
+EMAIL_TIMEOUT = 15
+EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if EMAIL_HOST else 'console'}.EmailBackend"
+DEFAULT_FROM_EMAIL = os.environ.get("ZUCKER_MAIL_FROM", "zucker@localhost")
+
+TABLES = Path(os.environ.get("ZUCKER_TABLES", ROOT / ".local" / "tables"))
+"""Where leak tables are kept: any folder that web and worker of one machine share; it may be emptied at any time."""
 
 STATIC_URL = "/static/"
 WEB_DIST = ROOT / "web" / "dist"

@@ -23,7 +23,8 @@ BLOCK = 10
 @dataclass(frozen=True)
 class Minutes:
     """T minutes of a bush's S gauges. falls_pa : usual by the pump's own curve less actual (T, S), NaN where
-    nothing came; model_pa : the model's pressures (T, S) before anything learned; read_pa : absolute (T, S)."""
+    nothing came; model_pa : the model's pressures (T, S) before anything learned; read_pa : absolute (T, S);
+    outside_pa : the atmosphere's (T,)."""
 
     bush: Bush
     network: vacuum.Network
@@ -35,6 +36,7 @@ class Minutes:
     dead_head_pa: float
     sap_m3_s: np.ndarray
     air_c: np.ndarray
+    outside_pa: np.ndarray
 
     @property
     def rate(self) -> float:
@@ -48,11 +50,12 @@ def learned_of(sensors: Mapping[str, Sensor]) -> dict[str, vacuum.Learned]:
     return {row.sensor.tag: vacuum.Learned.from_json(row.learned) for row in rows if row.learned}
 
 
-def minutes_of(bush: Bush, since: datetime, until: datetime) -> Minutes | None:
-    """Readings of (since, until] by the minute; None where the bush has no gauges."""
+def minutes_of(bush: Bush, since: datetime, until: datetime, *, dials: bool = False) -> Minutes | None:
+    """Readings of (since, until] by the minute; None where the bush has no gauges. `dials`: those read by hand too."""
     network = network_of(bush)
     operation = bush.operation
-    sensors = {s.tag: s for s in Sensor.objects.of(operation).filter(tag__in=list(network.sensors))}
+    sensors = {s.tag: s for s in Sensor.objects.of(operation).filter(tag__in=list(network.sensors))
+               if dials or not s.by_hand}
     tags = tuple(tag for tag in network.sensors if tag in sensors)
     count = int((until - since) / MINUTE)
     if not tags or count <= 0:
@@ -78,7 +81,8 @@ def minutes_of(bush: Bush, since: datetime, until: datetime) -> Minutes | None:
     model, dead_head = _model(network, tags, np.maximum(around["sap"], 0.0))
     usual = _learned(network, tags, model, dead_head, learned_of(sensors))
     at = [since + MINUTE * (i + 1) for i in range(count)]
-    return Minutes(bush, network, at, tags, read - usual, model, read, dead_head, around["sap"], around["air"])
+    return Minutes(
+        bush, network, at, tags, read - usual, model, read, dead_head, around["sap"], around["air"], around["atmosphere"])
 
 
 def recent_means(falls_pa: np.ndarray) -> np.ndarray:
@@ -91,27 +95,67 @@ def recent_means(falls_pa: np.ndarray) -> np.ndarray:
     return np.where(count > 0, np.where(seen, last, 0.0).sum(axis=0) / np.maximum(count, 1), np.nan)
 
 
+ROUND_LASTS = timedelta(hours=4)
+"""For so long what was read on a gauge round says how things are."""
+
+
+@dataclass(frozen=True)
+class DialReading:
+    """What a dial showed on the last round: when, Pa below the atmosphere, and its fall below what was usual then."""
+
+    at: datetime
+    vacuum_pa: float
+    fall_pa: float
+
+
+def dials_of(bush: Bush, now: datetime) -> dict[str, DialReading]:
+    """The last round's dials, by tag. Each is compared with the usual of the minute in which it was read, so that a round
+    of an hour under changing sap is worth as much as one at a glance."""
+    tags = set(Sensor.objects.of(bush.operation).filter(nodes__bush=bush, by_hand=True, last_at__gt=now - ROUND_LASTS)
+               .values_list("tag", flat=True))
+    if not tags:
+        return {}
+    minutes = minutes_of(bush, now - ROUND_LASTS, now, dials=True)
+    if minutes is None:
+        return {}
+    found = {}
+    for column, tag in enumerate(minutes.tags):
+        read = np.flatnonzero(np.isfinite(minutes.falls_pa[:, column]))
+        if tag in tags and len(read):
+            row = int(read[-1])
+            vacuum_pa = float(minutes.outside_pa[row] - minutes.read_pa[row, column])
+            found[tag] = DialReading(minutes.at[row], vacuum_pa, float(minutes.falls_pa[row, column]))
+    return found
+
+
 def hourly_of(minutes: Minutes, days: float) -> np.ndarray:
     """(H, S) falls by the hour over the last days, from rollups; NaN where there are none."""
-    bush, until = minutes.bush, minutes.at[-1]
     count = int(days * 24)
-    since = until.replace(minute=0, second=0, microsecond=0) - timedelta(hours=count)
-    sensors = {s.tag: s for s in Sensor.objects.of(bush.operation).filter(tag__in=minutes.tags)}
+    since = minutes.at[-1].replace(minute=0, second=0, microsecond=0) - timedelta(hours=count)
+    return means_of(minutes.bush, minutes.network, minutes.tags, since, count, timedelta(hours=1))
+
+
+def means_of(
+    bush: Bush, network: vacuum.Network, tags: tuple[str, ...], since: datetime, count: int, width: timedelta
+) -> np.ndarray:
+    """(T, S) falls as means over ten minutes or hours from `since` on, from rollups; NaN where there are none."""
+    sensors = {s.tag: s for s in Sensor.objects.of(bush.operation).filter(tag__in=tags)}
     parts = sensors_by_part(bush.operation)
     flow, barometer = parts.get((f"releaser {bush.slug}", Kind.FLOW)), parts.get(("barometer", Kind.PRESSURE))
-    column = {s.pk: i for i, s in enumerate([*(sensors[tag] for tag in minutes.tags), *(s for s in (flow, barometer) if s)])}
-    grid = np.full((count, len(minutes.tags) + 2), np.nan)
-    rows = Rollup.objects.filter(sensor_id__in=column, width_s=3600, start__gte=since, start__lt=until)
+    column = {s.pk: i for i, s in enumerate([*(sensors[tag] for tag in tags), *(s for s in (flow, barometer) if s)])}
+    grid = np.full((count, len(tags) + 2), np.nan)
+    rows = Rollup.objects.filter(
+        sensor_id__in=column, width_s=int(width.total_seconds()), start__gte=since, start__lt=since + width * count)
     for pk, start, mean in rows.values_list("sensor_id", "start", "mean"):
-        hour = int((start - since) / timedelta(hours=1))
-        if 0 <= hour < count:
-            grid[hour, column[pk]] = mean
+        step = int((start - since) / width)
+        if 0 <= step < count:
+            grid[step, column[pk]] = mean
     sap = _filled(grid[:, column[flow.pk]], 0.0) if flow else np.zeros(count)
     standard = float(station_pressure(bush.operation.elevation_m))
     outside = _filled(grid[:, column[barometer.pk]], standard) if barometer else np.full(count, standard)
-    model, dead_head = _model(minutes.network, minutes.tags, np.maximum(np.repeat(sap, BLOCK), 0.0))
-    usual = _learned(minutes.network, minutes.tags, model[::BLOCK], dead_head, learned_of(sensors))
-    return outside[:, None] - grid[:, : len(minutes.tags)] - usual
+    model, dead_head = _model(network, tags, np.maximum(np.repeat(sap, BLOCK), 0.0))
+    usual = _learned(network, tags, model[::BLOCK], dead_head, learned_of(sensors))
+    return outside[:, None] - grid[:, : len(tags)] - usual
 
 
 def _grid(sensor_ids: list[int], since: datetime, count: int) -> np.ndarray:

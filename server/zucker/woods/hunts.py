@@ -14,10 +14,10 @@ from zucker_core.errors import CoreError
 from ..people.models import Operation
 from ..season.models import WeatherHour
 from ..sugarhouse.prices import prices_of
-from ..telemetry.models import Kind
+from ..telemetry.models import Kind, Sensor
 from ..telemetry.queries import latest_of, sensors_by_part
 from .gauging import MINUTE
-from .models import CaseStep, LeakCase
+from .models import CaseStep, LeakCase, Tapping
 from .tables import table_of
 
 OPEN = ("suspected", "narrowing", "found", "repaired", "waiting")
@@ -60,22 +60,28 @@ def conditions_of(operation: Operation, now: Any) -> Conditions:
 
 
 def priors_of(case: LeakCase) -> dict[str, float]:
-    """What makes a place likelier: leaks found on it before."""
-    priors: dict[str, float] = {}
+    """What makes a place likelier: old tubing, taps noted as soft, leaks found there before."""
     network = table_of(case.bush, case.sap_rate).network
-    past = LeakCase.objects.filter(bush=case.bush, found_at__gt="", opened_at__lt=case.opened_at)
-    for tag in past.values_list("found_at", flat=True):
-        if tag in network.index:
-            priors[tag] = 2.0
-    mains = {network.nodes[i].tag for i in vacuum.candidates_of(network)}
-    return {tag: factor for tag, factor in priors.items() if tag in mains}
+    before = LeakCase.objects.filter(bush=case.bush, found_at__gt="", opened_at__lt=case.opened_at)
+    past = before.values_list("found_at", flat=True)
+    soft: dict[str, int] = {}
+    noted = Tapping.objects.filter(bush=case.bush, undone_at__isnull=True, soft__gt=0, lateral__gt="")
+    for lateral, count in noted.values_list("lateral", "soft"):
+        soft[lateral] = soft.get(lateral, 0) + count
+    return vacuum.prior(network, case.opened_at.year, soft, past)
+
+
+def noise_of(case: LeakCase, tags: Iterable[str]) -> dict[str, float]:
+    """Noise of each gauge, Pa: a dial read by eye is worth less than a gauge's mean."""
+    dials = set(Sensor.objects.of(case.operation).filter(tag__in=list(tags), by_hand=True).values_list("tag", flat=True))
+    return {tag: vacuum.HAND_NOISE_PA if tag in dials else case.noise_pa for tag in tags}
 
 
 def search_of(case: LeakCase, steps: Iterable[CaseStep], position: str | None = None) -> vacuum.Search:
     """The search as it stands: what the gauges said when the case was opened, then each step that was not undone."""
     table = table_of(case.bush, case.sap_rate)
     drops = {tag: fall for tag, fall in case.drops.items() if tag in table.sensors}
-    location = vacuum.locate(table.network, drops, case.noise_pa, table=table, prior=priors_of(case))
+    location = vacuum.locate(table.network, drops, noise_of(case, drops), table=table, prior=priors_of(case))
     leak = max(location.leaks, key=lambda one: one.branches.get(case.main, 0.0)) if case.main else location.leaks[0]
     search = vacuum.Search.begin(leak)
     for step in steps:
@@ -150,10 +156,10 @@ def hunt_view(case: LeakCase, person: int | None, now: Any) -> dict[str, Any]:
     view = summary(case, steps) | money_of(case.operation, case) | {
         "alarm": _alarm(case), "steps_log": [_step(step) for step in steps],
         "wind_m_s": conditions.wind_m_s, "listen": conditions.listen, "notice": conditions.notice,
-        "position": search.position, "leak": _leak(search), "strip": strip(search, case.main), "advice": [], "others": [],
+        "position": search.position, "leak": leak_shape(search), "strip": strip(search, case.main), "advice": [], "others": [],
     }
     if case.state in SEARCHING:
-        view["advice"] = advice_of(search, conditions, taken_of(steps, person))
+        view["advice"] = advice_of(search, conditions.notice, taken_of(steps, person))
         view["others"] = [
             {"who": s.by.username if s.by else "", "place": s.place} for s in steps
             if s.kind == "going" and s.undone_at is None and s.by_id != person and s.place in taken_of(steps, person)
@@ -161,9 +167,9 @@ def hunt_view(case: LeakCase, person: int | None, now: Any) -> dict[str, Any]:
     return view
 
 
-def advice_of(search: vacuum.Search, conditions: Conditions, taken: list[str], most: int = 3) -> list[dict[str, Any]]:
+def advice_of(search: vacuum.Search, notice: float, taken: list[str], most: int = 3) -> list[dict[str, Any]]:
     """What to do next with what each outcome would mean, the best first."""
-    found = vacuum.hunt(search, notice=conditions.notice, taken=taken, most=most)
+    found = vacuum.hunt(search, notice=notice, taken=taken, most=most)
     return [
         {
             "action": a.action, "at": a.at, "minutes": a.minutes, "walk_m": a.walk_m, "chance": a.chance, "bits": a.bits,
@@ -171,14 +177,15 @@ def advice_of(search: vacuum.Search, conditions: Conditions, taken: list[str], m
                 {"name": o.name, "chance": o.chance, "metres": o.metres, "rise_pa": max(o.rises_pa.values(), default=None),
                  "gauge": max(o.rises_pa, key=o.rises_pa.__getitem__, default=None),
                  "hold_pa_s": max(o.hold_pa_s.values(), default=None)}
-                for o in search.outcomes(a, conditions.notice)
+                for o in search.outcomes(a, notice)
             ],
         }
         for a in found
     ]
 
 
-def _leak(search: vacuum.Search) -> dict[str, Any]:
+def leak_shape(search: vacuum.Search) -> dict[str, Any]:
+    """What is believed of the leak: size, metres, places, branches."""
     leak = search.leak
     return {
         "size_scfm": leak.size_scfm(), "size_low": leak.size_scfm(0.05), "size_high": leak.size_scfm(0.95),
@@ -238,7 +245,7 @@ def _alarm(case: LeakCase) -> dict[str, Any] | None:
 
 def _step(step: CaseStep) -> dict[str, Any]:
     return {"id": step.pk, "token": step.token, "at": step.at, "by": step.by.username if step.by else None, "kind": step.kind,
-            "place": step.place, "facts": step.facts, "undone": step.undone_at is not None}
+            "place": step.place, "facts": step.facts, "undone": step.undone_at is not None, "photo": step.kind == "photo"}
 
 
 def rises_between(case: LeakCase, valve: str, began: Any, until: Any) -> tuple[dict[str, float], dict[str, float]]:

@@ -39,9 +39,10 @@ def _draw(surveys: tuple[tuple[int, int], ...]) -> dict[str, Any]:
             assert line is not None
             points = metres(line.coordinates)
             if line.kind == "lateral":
-                laterals.append({"main": line.main, "taps": line.taps, "points": points})
+                laterals.append({"bush": bush.slug, "main": line.main, "taps": line.taps, "points": points})
             else:
-                lines.append({"main": line.main, "kind": line.kind, "diameter_m": line.inner_diameter_m, "points": points})
+                lines.append({"bush": bush.slug, "main": line.main, "kind": line.kind, "diameter_m": line.inner_diameter_m,
+                              "points": points})
         for node in network.nodes:
             if node.kind in ("pump", "valve") or node.sensor:
                 x, y = metres([[node.lon, node.lat]])[0]

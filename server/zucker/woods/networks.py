@@ -26,7 +26,8 @@ def _load(bush_id: int, survey: int) -> vacuum.Network:
     lines = [
         vacuum.Line(
             tag=line.tag, kind=line.kind, from_tag=line.downstream.tag, to_tag=line.upstream.tag,
-            inner_diameter_m=line.inner_diameter_m, length_m=line.length_m, taps=line.taps, installed=line.installed,
+            inner_diameter_m=line.inner_diameter_m, length_m=line.length_m, taps=line.taps,
+            installed=line.installed, drops_installed=line.drops_installed,
             wet_dry=line.wet_dry or None, coordinates=tuple(tuple(p) for p in line.coordinates), main=line.main,
         )
         for line in Line.objects.filter(bush_id=bush_id).select_related("downstream", "upstream").order_by("pk")

@@ -5,16 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 from zucker_core import sap, vacuum
 from zucker_core.errors import NetworkError
 from zucker_core.sugar import station_pressure
 from zucker_core.units import PA_PER_INHG
 
+from .. import clock
 from ..people.models import Operation
 from ..sugarhouse.prices import prices_of
 from ..telemetry.models import Kind, Sensor
 from ..telemetry.queries import Latest, latest_of, sensors_by_part
-from .gauging import learned_of
+from .gauging import DialReading, dials_of, learned_of
 from .models import Alarm, Bush, LeakCase
 from .networks import network_of
 from .tables import warm
@@ -63,6 +65,7 @@ class BushNow:
     pump: Latest | None
     usual: vacuum.Usual
     own_usual: vacuum.Usual
+    dials: dict[str, DialReading]
 
     @property
     def sap_rate(self) -> float:
@@ -70,31 +73,37 @@ class BushNow:
         return self.conditions.sap_m3_s / max(float(self.network.taps.sum()), 1.0)
 
 
-def bush_now(operation: Operation, bush: Bush, parts: dict[tuple[str, str], Sensor]) -> BushNow | None:
-    """The model under present conditions; None for a bush that has no network yet."""
+def bush_now(
+    operation: Operation, bush: Bush, parts: dict[tuple[str, str], Sensor], *, sensors: dict[str, Sensor] | None = None,
+    learned: dict[str, vacuum.Learned] | None = None,
+) -> BushNow | None:
+    """The model under present conditions; None for a bush that has no network yet. Whoever asks for many bushes brings
+    the sensors, and what they have taught, along."""
     try:
         network = network_of(bush)
     except NetworkError:
         return None
-    sensors = {s.tag: s for s in Sensor.objects.of(operation).filter(tag__in=list(network.sensors))}
+    if sensors is None:
+        sensors = {s.tag: s for s in Sensor.objects.of(operation).filter(tag__in=list(network.sensors))}
+    else:
+        sensors = {tag: sensors[tag] for tag in network.sensors if tag in sensors}
     conditions = conditions_of(operation, bush, parts)
     pump = latest_of(sensors.get(network.nodes[0].sensor or ""))
     rate = conditions.sap_m3_s / max(float(network.taps.sum()), 1.0)
+    learned = learned_of(sensors) if learned is None else learned
 
-    learned = learned_of(sensors)
-
-    def expected(pump_vacuum_pa: float | None) -> vacuum.Usual:
-        return vacuum.usual(network, pump_vacuum_pa, rate, conditions.temp_c, learned=learned,
+    def expected(pump_vacuum_pa: float | None, tags: set[str] | None = None) -> vacuum.Usual:
+        return vacuum.usual(network, pump_vacuum_pa, rate, conditions.temp_c, learned=learned, tags=tags,
                             atmosphere_pa=conditions.atmosphere_pa)
 
-    own = expected(None)
+    # the pump's gauge is judged by its own curve, all others by what that gauge shows
+    own = expected(None, {network.nodes[0].sensor or ""} if pump else None)
     usual = own if pump is None else expected(pump.value)
-    return BushNow(bush, network, sensors, conditions, pump, usual, own)
+    dials = dials_of(bush, clock.now()) if any(s.by_hand for s in sensors.values()) else {}
+    return BushNow(bush, network, sensors, conditions, pump, usual, own, dials)
 
 
-def _state(latest: Latest | None, shortfall: float, spread: float) -> str:
-    if latest is None or latest.stale:
-        return "silent"
+def _state(shortfall: float, spread: float) -> str:
     if shortfall < SLIPPING_SPREADS * spread:
         return "holding"
     return "slipping" if shortfall < LOSING_PA else "losing"
@@ -102,22 +111,35 @@ def _state(latest: Latest | None, shortfall: float, spread: float) -> str:
 
 def gauge(now: BushNow, tag: str, usual: vacuum.Usual) -> dict[str, Any]:
     """One sensor: its reading beside its usual, Pa below the atmosphere."""
-    latest = latest_of(now.sensors.get(tag))
+    sensor = now.sensors.get(tag)
+    latest = latest_of(sensor)
     expected, spread = usual.vacuum_pa[tag], usual.spread_pa[tag]
     shortfall = expected - latest.value if latest else 0.0
+    stale = latest is None or latest.stale
+    if sensor is not None and sensor.by_hand:
+        # a dial is compared with what was usual when it was read
+        read, stale = now.dials.get(tag), tag not in now.dials
+        shortfall = read.fall_pa if read else 0.0
+        expected = read.vacuum_pa + read.fall_pa if read else expected
+        spread = float(np.hypot(spread, vacuum.HAND_NOISE_PA))
     return {
         "sensor": tag, "vacuum_pa": latest.value if latest else None, "usual_pa": expected, "spread_pa": spread,
-        "shortfall_pa": shortfall, "age_s": latest.age_s if latest else None, "state": _state(latest, shortfall, spread),
+        "shortfall_pa": shortfall, "age_s": latest.age_s if latest else None, "by_hand": bool(sensor and sensor.by_hand),
+        "state": "silent" if stale else _state(shortfall, spread),
     }
 
 
-def _loss(now: BushNow, taps: float, shortfall_pa: float, prices: Any) -> dict[str, float]:
+def _losses(now: BushNow, taps: list[float], shortfalls_pa: list[float], prices: Any) -> list[dict[str, float]]:
     # sap of one tap without vacuum, from what flows now under the vacuum there is
     vacuum_inhg = min(max((now.pump.value if now.pump else 0.0) / PA_PER_INHG, 0.0), 30.0)
     bare = sap.bare_rate(min(now.sap_rate, 1e-3), vacuum_inhg)
-    lost = vacuum.loss(taps, bare, min(max(shortfall_pa, -1e5), 1e5), sap_brix=now.conditions.brix,
+    lost = vacuum.loss(np.array(taps), bare, np.clip(shortfalls_pa, -1e5, 1e5), sap_brix=now.conditions.brix,
                        syrup_price_m3=prices.syrup_m3)
-    return {"sap_m3_s": lost.sap_m3_s, "money_s": lost.money_s}
+    return [{"sap_m3_s": float(s), "money_s": float(m)} for s, m in zip(lost.sap_m3_s, lost.money_s, strict=True)]
+
+
+def _short(row: dict[str, Any]) -> float:
+    return float(row["shortfall_pa"]) if row["state"] in ("slipping", "losing") else 0.0
 
 
 def mains_of(now: BushNow, prices: Any) -> list[dict[str, Any]]:
@@ -131,9 +153,10 @@ def mains_of(now: BushNow, prices: Any) -> list[dict[str, Any]]:
         taps = int(now.network.taps[nodes].sum())
         tag = now.network.nodes[far].sensor or ""
         row = gauge(now, tag, now.usual)
-        short = row["shortfall_pa"] if row["state"] in ("slipping", "losing") else 0.0
-        rows.append({"main": name, "bush": now.bush.slug, "taps": taps, "length_m": float(_main_length(now.network, nodes)),
-                     **row, **_loss(now, taps, short, prices)})
+        length = float(_main_length(now.network, nodes))
+        rows.append({"main": name, "bush": now.bush.slug, "taps": taps, "length_m": length, **row})
+    for row, lost in zip(rows, _losses(now, [r["taps"] for r in rows], [_short(r) for r in rows], prices), strict=True):
+        row |= lost
     return sorted(rows, key=lambda row: (-row["money_s"], -row["shortfall_pa"]))
 
 
@@ -144,9 +167,11 @@ def _main_length(network: vacuum.Network, nodes: list[int]) -> float:
 def woods_now(operation: Operation) -> dict[str, Any]:
     """Everything that the Woods room redraws every ten seconds."""
     parts, prices = sensors_by_part(operation), prices_of(operation)
+    gauges = {s.tag: s for s in Sensor.objects.of(operation).filter(kind=Kind.VACUUM)}
+    learned = learned_of(gauges)
     bushes, mains = [], []
     for bush in Bush.objects.of(operation).order_by("pk"):
-        now = None if bush.hauled else bush_now(operation, bush, parts)
+        now = None if bush.hauled else bush_now(operation, bush, parts, sensors=gauges, learned=learned)
         if now is None:
             bushes.append({"slug": bush.slug, "name": bush.name, "hauled": bush.hauled, "taps": bush.taps})
             continue
@@ -156,8 +181,7 @@ def woods_now(operation: Operation) -> dict[str, Any]:
         pump_tag = now.network.nodes[0].sensor
         pump = gauge(now, pump_tag, now.own_usual) if pump_tag else None
         if pump is not None:
-            short = pump["shortfall_pa"] if pump["state"] in ("slipping", "losing") else 0.0
-            pump |= _loss(now, float(now.network.taps.sum()), short, prices)
+            pump |= _losses(now, [float(now.network.taps.sum())], [_short(pump)], prices)[0]
         bushes.append({
             "slug": bush.slug, "name": bush.name, "hauled": False, "taps": bush.taps, "pump": pump,
             "sap_m3_s": now.conditions.sap_m3_s, "sap_known": now.conditions.sap_known, "temp_c": now.conditions.temp_c,

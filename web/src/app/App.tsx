@@ -6,6 +6,9 @@ import Woods from "../rooms/woods/Woods";
 import { Shell } from "./Shell";
 import { HereProvider, useSession } from "./session";
 
+const Round = lazy(() => import("../rooms/woods/Round"));
+const BushBook = lazy(() => import("../rooms/bushbook/BushBook"));
+const Drill = lazy(() => import("../rooms/drill/Drill"));
 const Hunt = lazy(() => import("../rooms/hunt/Hunt"));
 const Tonight = lazy(() => import("../rooms/tonight/Tonight"));
 const Boil = lazy(() => import("../rooms/boil/Boil"));
@@ -40,6 +43,9 @@ function Rooms() {
           <Routes>
             <Route path="woods/:main?" element={<Woods />} />
             <Route path="hunt/:number?" element={<Hunt />} />
+            <Route path="round/:bush" element={<Round />} />
+            <Route path="bushbook/:bush?/:part?" element={<BushBook />} />
+            <Route path="drill/:number?" element={<Drill />} />
             <Route path="tonight" element={<Tonight />} />
             <Route path="boil" element={<Boil />} />
             <Route path="ledger/:number?" element={<Ledger />} />

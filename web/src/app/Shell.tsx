@@ -3,9 +3,14 @@ import { type ReactNode, useEffect, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import { Button } from "../kit";
 import { api, take } from "../lib/api";
+import { forgetAnswers } from "../lib/offline";
+import { seeServerTime } from "../lib/serverTime";
 import { clock, day } from "../lib/time";
 import { Line } from "./Line";
+import { Overdue } from "./Overdue";
+import { useOutbox } from "./outbox";
 import { useHere, usePreferences, useTheme } from "./session";
+import { Unsent } from "./Unsent";
 
 /** Keys that are in force everywhere; `?` lists them. */
 export const KEYS: [string, string, string][] = [
@@ -15,6 +20,8 @@ export const KEYS: [string, string, string][] = [
   ["4", "Boil", "boil"],
   ["5", "Ledger", "ledger"],
   ["h", "Hunt", "hunt"],
+  ["k", "Bush book", "bushbook"],
+  ["d", "Drill", "drill"],
   ["b", "Bench", "bench"],
 ];
 
@@ -30,6 +37,7 @@ export function Shell({ children }: { children: ReactNode }) {
   const time = useServerTime();
   const hour = time ? Number(clock(time, operation.zone).slice(0, 2)) : 12;
   useTheme(session.theme ?? "device", room === "boil" && (hour >= 19 || hour < 6));
+  useOutbox(session.username ?? "");
   const [keysOpen, setKeysOpen] = useState(false);
   useKeys(() => setKeysOpen((open) => !open));
   return (
@@ -40,9 +48,10 @@ export function Shell({ children }: { children: ReactNode }) {
       </header>
       {line.isError && (
         <p role="status" className="bg-act px-4 py-1 text-label font-semibold text-paper">
-          No connection. This is the last picture; it comes back by itself.
+          No connection. This is the last picture; it comes back by itself. <Unsent />
         </p>
       )}
+      <Overdue />
       {keysOpen && <KeyList onClose={() => setKeysOpen(false)} />}
       <main className="flex min-h-0 flex-1 flex-col">{children}</main>
     </>
@@ -75,12 +84,17 @@ function TopBar({ time, room, onKeys }: { time: number | null; room: string; onK
           </>
         )}
       </span>
-      {["Hunt", "Bench"].map((name) => (
+      {[
+        ["Hunt", "hunt", ""],
+        ["Bush book", "bushbook", "max-sm:hidden"],
+        ["Drill", "drill", "max-sm:hidden"],
+        ["Bench", "bench", ""],
+      ].map(([name, path, where]) => (
         <Link
           key={name}
-          to={`/${operation.slug}/${name.toLowerCase()}`}
-          aria-current={room === name.toLowerCase() ? "page" : undefined}
-          className={`${plain} aria-[current]:font-semibold aria-[current]:text-ink`}
+          to={`/${operation.slug}/${path}`}
+          aria-current={room === path ? "page" : undefined}
+          className={`${plain} ${where} whitespace-nowrap aria-[current]:font-semibold aria-[current]:text-ink`}
         >
           {name}
         </Link>
@@ -109,6 +123,7 @@ function TopBar({ time, room, onKeys }: { time: number | null; room: string; onK
         className={plain}
         onClick={async () => {
           await take(api.DELETE("/api/v1/session"));
+          await forgetAnswers();
           client.clear();
           location.assign("/");
         }}
@@ -160,6 +175,9 @@ export function useServerTime(): number | null {
     queryFn: () => take(api.GET("/api/v1/clock")),
     refetchInterval: 30_000,
   });
+  useEffect(() => {
+    if (data) seeServerTime(data.now, data.pace, dataUpdatedAt);
+  }, [data, dataUpdatedAt]);
   const [, tick] = useState(0);
   useEffect(() => {
     const timer = setInterval(() => tick((n) => n + 1), 1000);

@@ -216,6 +216,65 @@ export function Choice<T extends string>({
   );
 }
 
+/** One of many, as a list that opens. */
+export function Pick({
+  label,
+  value,
+  options,
+  onValue,
+  wordless = false,
+}: {
+  label: string;
+  value: string;
+  options: [string, string][];
+  onValue: (value: string) => void;
+  wordless?: boolean;
+}) {
+  const id = useId();
+  return (
+    <div className="min-w-0">
+      <label htmlFor={id} className={wordless ? "sr-only" : "block text-label text-soft"}>
+        {label}
+      </label>
+      <div className="relative">
+        <select
+          id={id}
+          value={value}
+          onChange={(event) => onValue(event.target.value)}
+          className="w-full cursor-pointer appearance-none border-b border-rule bg-transparent py-1 pr-5 max-sm:min-h-11"
+        >
+          {options.map(([option, text]) => (
+            <option key={option} value={option} className="bg-sheet text-ink">
+              {text}
+            </option>
+          ))}
+        </select>
+        <svg viewBox="0 0 10 6" className="pointer-events-none absolute right-1 top-1/2 h-1.5 w-2.5" aria-hidden="true">
+          <path d="M0 0l5 6 5-6z" fill="var(--soft)" />
+        </svg>
+      </div>
+    </div>
+  );
+}
+
+/** A part of a screen that scrolls in itself, by the arrow keys too. */
+export function Scroll({
+  label,
+  className = "",
+  children,
+}: {
+  label: string;
+  className?: string;
+  children: ReactNode;
+}) {
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: the arrow keys need the focus somewhere
+    <section aria-label={label} tabIndex={0} className={`overflow-auto ${className}`}>
+      {children}
+    </section>
+  );
+}
+
 /** The usual caution where the risk is: short, once, ending with the local authority. */
 export function Caution({ children }: { children: ReactNode }) {
   return (

@@ -8,6 +8,7 @@ import { Balance } from "./tonight/Balance";
 import type { Choice } from "./tonight/choice";
 import { Evening } from "./tonight/Evening";
 import { Targets } from "./tonight/Targets";
+import { Bushes } from "./woods/Bushes";
 import { Losses } from "./woods/Losses";
 import { WoodsMap } from "./woods/WoodsMap";
 
@@ -132,6 +133,7 @@ function main(name: string, more: Partial<Shapes["MainOut"]> = {}): Shapes["Main
     spread_pa: 400,
     shortfall_pa: 1000,
     age_s: 20,
+    by_hand: false,
     state: "holding",
     sap_m3_s: 0,
     money_s: 0,
@@ -149,14 +151,24 @@ describe("losses", () => {
           main("UN-02"),
           main("UN-03", { state: "silent", vacuum_pa: null, age_s: null }),
         ]}
-        bushes={[{ slug: "far", name: "The far lot with a long name", hauled: true, taps: 900, sap_known: false }]}
         chosen="UN-01"
         onChoose={() => {}}
       />,
     );
-    for (const word of ["losing", "as usual", "silent", "$3.60", "none", "never", "by truck"])
-      expect(html).toContain(word);
+    for (const word of ["losing", "as usual", "silent", "$3.60", "none", "never"]) expect(html).toContain(word);
     expect(html.match(/\$/g)).toHaveLength(1);
+    expect(html).not.toMatch(NUMBERS);
+  });
+});
+
+describe("the bushes", () => {
+  it("say how their sap comes, and lead to a round where there are dials", () => {
+    const far = { slug: "far", name: "The far lot with a long name", hauled: true, taps: 900, sap_known: false };
+    const near = { slug: "near", name: "Near", hauled: false, taps: 400, sap_m3_s: 1e-4, sap_known: false, pump: null };
+    const html = draw(<Bushes bushes={[far, near]} dials={["near"]} />);
+    expect(html).toContain("by truck");
+    expect(html).toContain('href="/oak/round/near"');
+    expect(html).toContain("last known");
     expect(html).not.toMatch(NUMBERS);
   });
 });
@@ -166,6 +178,7 @@ describe("the map", () => {
     const map: Shapes["MapOut"] = {
       lines: [
         {
+          bush: "near",
           main: "",
           kind: "conductor",
           diameter_m: 0.05,
@@ -175,6 +188,7 @@ describe("the map", () => {
           ],
         },
         {
+          bush: "near",
           main: "A",
           kind: "mainline",
           diameter_m: 0.025,
@@ -184,6 +198,7 @@ describe("the map", () => {
           ],
         },
         {
+          bush: "near",
           main: "A",
           kind: "mainline",
           diameter_m: 0.019,
@@ -195,6 +210,7 @@ describe("the map", () => {
       ],
       laterals: [
         {
+          bush: "near",
           main: "A",
           taps: 8,
           points: [

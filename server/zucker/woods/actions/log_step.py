@@ -25,10 +25,11 @@ AFTER = {
     "not_found": "waiting", "dropped": "dropped",
 }
 ALLOWED_IN = {
-    "suspected": {"going", "shut", "look", "found", "not_found", "note", "dropped"},
-    "narrowing": {"going", "shut", "look", "found", "not_found", "note", "dropped"},
-    "waiting": {"going", "shut", "look", "found", "not_found", "note", "dropped"},
-    "found": {"repaired", "note", "found"}, "repaired": {"note"}, "proven": {"note"}, "dropped": {"note"},
+    "suspected": {"going", "shut", "look", "found", "not_found", "note", "photo", "dropped"},
+    "narrowing": {"going", "shut", "look", "found", "not_found", "note", "photo", "dropped"},
+    "waiting": {"going", "shut", "look", "found", "not_found", "note", "photo", "dropped"},
+    "found": {"repaired", "note", "photo", "found"}, "repaired": {"note", "photo"}, "proven": {"note", "photo"},
+    "dropped": {"note", "photo"},
 }
 FUTURE = timedelta(minutes=10)
 

@@ -13,7 +13,9 @@ from zucker_core import vacuum
 
 from ...config.errors import Refused
 from ...people.models import Operation
-from ..gauging import MINUTE, minutes_of, recent_means
+from ...telemetry.models import Kind
+from ...telemetry.queries import latest_of, sensors_by_part
+from ..gauging import MINUTE, dials_of, minutes_of, recent_means
 from ..models import Alarm, Bush, LeakCase
 
 log = structlog.get_logger()
@@ -23,25 +25,31 @@ NOT_SAP = ("sensor", "silence")
 
 def falls_now(bush: Bush, now: datetime) -> tuple[dict[str, float], float]:
     """Fall of each gauge below its usual over the last ten minutes (Pa), without those that are known to be wrong or
-    frozen, and the sap of one tap (m³/s). Empty where no gauge sent anything."""
+    frozen, and the sap of one tap (m³/s); dials as read on the last round. Empty where no gauge told anything."""
+    read = {tag: dial.fall_pa for tag, dial in dials_of(bush, now).items()}
     minutes = minutes_of(bush, now - LOOK_BACK, now)
     if minutes is None:
-        return {}, 0.0
+        return read, usual_rate(bush)
     others = Alarm.objects.filter(bush=bush, closed_at__isnull=True).exclude(cause="leak")
     apart = {tag for alarm in others for tag in alarm.gauges}
     means = recent_means(minutes.falls_pa)
-    return ({tag: float(fall) for tag, fall in zip(minutes.tags, means, strict=True) if np.isfinite(fall) and tag not in apart},
-            max(minutes.rate, 0.0))
+    live = {tag: float(fall) for tag, fall in zip(minutes.tags, means, strict=True) if np.isfinite(fall) and tag not in apart}
+    return live | read, max(minutes.rate, 0.0)
+
+
+def usual_rate(bush: Bush) -> float:
+    """Sap of one tap by the releaser's last reading, m³/s; 0 where nothing measures it."""
+    flow = latest_of(sensors_by_part(bush.operation).get((f"releaser {bush.slug}", Kind.FLOW)))
+    return max(flow.value, 0.0) / max(bush.taps, 1) if flow else 0.0
 
 
 @transaction.atomic
 def open_case(
     operation: Operation, bush: Bush, person: Any, now: datetime, *, main: str = "", alarm: Alarm | None = None,
-    drops: dict[str, float] | None = None,
 ) -> LeakCase:
     """A case with the falls of this moment. Opening one for an alarm that has an open case returns that case.
 
-    drops : instead of the live gauges', from a gauge round, Pa. Raises Refused where there is nothing to go by.
+    Raises Refused where there is nothing to go by.
     """
     bush = Bush.objects.select_for_update().get(pk=bush.pk)
     if alarm is not None:
@@ -52,9 +60,8 @@ def open_case(
     falls, rate = falls_now(bush, now)
     if alarm is not None and alarm.cause != "leak":
         falls |= falls_of_alarm(alarm)  # the person hunts here although something else is likelier
-    falls = (falls | drops) if drops else falls
     if not falls:
-        raise Refused("gauges", "no gauge of this bush has sent a reading in the last 15 minutes; enter a gauge round first", 409)
+        raise Refused("gauges", "no gauge of this bush has sent a reading in the last 15 minutes; walk a gauge round first", 409)
     number = (LeakCase.objects.filter(operation=operation).aggregate(last=Max("number"))["last"] or 0) + 1
     case = LeakCase.objects.create(
         operation=operation, bush=bush, alarm=alarm, number=number, main=main, opened_at=now, opened_by=person, drops=falls,

@@ -2,8 +2,8 @@
 
 from ninja import Router
 
-from . import alarms, hunt, woods
+from . import alarms, book, contacts, crew, drill, hunt, stations, woods
 
 router = Router(tags=["woods"])
-for part in (woods, alarms, hunt):
+for part in (woods, alarms, hunt, book, crew, stations, contacts, drill):
     router.add_router("", part.router)

@@ -6,9 +6,9 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID, uuid4
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema, Status
+from ninja import File, Form, Router, Schema, Status, UploadedFile
 from ninja.security import django_auth
 from pydantic import Field
 
@@ -17,10 +17,11 @@ from ...config.errors import REFUSALS, Errors, Refused
 from ...config.fields import Id, Moment, Slug, Strict, Tag, Text
 from ...people.access import operation_for
 from ...people.models import Operation, Role
+from ..actions.keep_photo import MOST_BYTES, keep_photo
 from ..actions.log_step import log_step, undo_step
 from ..actions.open_case import open_case
 from ..hunts import OPEN, hunt_view, summary
-from ..models import Alarm, Bush, CaseStep, LeakCase
+from ..models import Alarm, Bush, CaseStep, LeakCase, Photo
 
 router = Router(tags=["hunt"], auth=django_auth)
 
@@ -104,6 +105,7 @@ class StepOut(Schema):
     place: str
     facts: dict[str, Any]
     undone: bool
+    photo: bool
 
 
 class Other(Schema):
@@ -165,6 +167,13 @@ class StepIn(Strict):
     token: UUID | None = None
 
 
+class PhotoIn(Strict):
+    place: Annotated[str, Field(max_length=40, pattern=r"^[^\x00]*$")] = ""
+    text: Annotated[str, Field(max_length=500, pattern=r"^[^\x00]*$")] = ""
+    at: Moment | None = None
+    token: UUID | None = None
+
+
 def _case(operation: Operation, number: int) -> LeakCase:
     cases = LeakCase.objects.of(operation).select_related("bush", "operation", "alarm", "opened_by")
     return get_object_or_404(cases, number=number)
@@ -209,6 +218,27 @@ def write_step(request: HttpRequest, operation: Slug, number: Id, payload: StepI
     facts = {name: value for name, value in payload.facts.model_dump().items() if value is not None}
     log_step(case, request.user, payload.kind, payload.place or "", facts, payload.at or now, payload.token or uuid4(), now)
     return Status(201, hunt_view(_case(case.operation, number), request.user.pk, now))
+
+
+@router.post("/operations/{operation}/hunts/{number}/photos", response={201: HuntOut, REFUSALS: Errors})
+def add_photo(
+    request: HttpRequest, operation: Slug, number: Id, photo: File[UploadedFile], payload: Form[PhotoIn],
+) -> Status:
+    """A picture of what was found; kept small and without its place."""
+    case = _case(operation_for(request, operation, Role.CREW), number)
+    now = clock.now()
+    keep_photo(case, request.user, photo.read(MOST_BYTES + 1), payload.text, payload.place, payload.at or now,
+               payload.token or uuid4(), now)
+    return Status(201, hunt_view(_case(case.operation, number), request.user.pk, now))
+
+
+@router.get("/operations/{operation}/hunts/{number}/photos/{step}", response={200: bytes, REFUSALS: Errors})
+def read_photo(request: HttpRequest, operation: Slug, number: Id, step: Id) -> HttpResponse:
+    """The picture of a step, JPEG."""
+    found = get_object_or_404(Photo.objects.of(operation_for(request, operation)), step=step, step__case__number=number)
+    answer = HttpResponse(bytes(found.jpeg), content_type="image/jpeg")
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer
 
 
 @router.delete("/operations/{operation}/hunts/{number}/steps/{step}", response={200: HuntOut, REFUSALS: Errors})

@@ -6,18 +6,20 @@ from datetime import datetime
 from typing import Any
 
 from django.http import Http404, HttpRequest
-from ninja import Router, Schema
+from ninja import Query, Router, Schema
 from ninja.security import django_auth
 
+from ... import clock
 from ...config.errors import REFUSALS, Errors
 from ...config.fields import Slug, Tag
 from ...people.access import operation_for
-from .. import mapping, queries
+from .. import mapping, mornings, queries
 
 router = Router(tags=["woods"], auth=django_auth)
 
 
 class MapLine(Schema):
+    bush: str
     main: str
     kind: str
     diameter_m: float
@@ -25,6 +27,7 @@ class MapLine(Schema):
 
 
 class MapLateral(Schema):
+    bush: str
     main: str
     taps: int
     points: list[list[float]]
@@ -54,7 +57,7 @@ class MapOut(Schema):
 
 
 class Gauge(Schema):
-    """Pa below the atmosphere. state: holding, slipping, losing or silent."""
+    """Pa below the atmosphere. state: holding, slipping, losing or silent; by_hand: a dial, as read on the last round."""
 
     sensor: str
     vacuum_pa: float | None
@@ -62,6 +65,7 @@ class Gauge(Schema):
     spread_pa: float
     shortfall_pa: float
     age_s: float | None
+    by_hand: bool
     state: str
 
 
@@ -126,6 +130,38 @@ class ProfileReading(Gauge):
     distance_m: float
 
 
+class WakingOut(Schema):
+    """state: asleep, awake (since woke_at) or never slept this morning; usual_*: its place among the lines, and minutes
+    behind the first, the middle of `mornings`."""
+
+    main: str
+    bush: str
+    sensor: str
+    state: str
+    woke_at: datetime | None
+    usual_order: int | None
+    usual_after_min: float | None
+    mornings: int
+
+
+class LineSap(Schema):
+    """Sap of one tap in a day, m³, by the line's own meter or its share of the releaser's; lags: under 80 % of what its taps
+    and vacuum promise."""
+
+    main: str
+    bush: str
+    taps: int
+    metered: bool
+    tap_day_m3: float | None
+    expected_tap_day_m3: float | None
+    vacuum_pa: float
+    lags: bool
+
+
+class SapQuery(Schema):
+    days: int = Query(7, ge=1, le=120)
+
+
 class ProfileOut(Schema):
     main: str
     bush: str
@@ -153,3 +189,15 @@ def read_profile(request: HttpRequest, operation: Slug, main: Tag) -> dict[str, 
     if found is None:
         raise Http404
     return found
+
+
+@router.get("/operations/{operation}/woods/waking", response={200: list[WakingOut], REFUSALS: Errors})
+def read_waking(request: HttpRequest, operation: Slug) -> list[dict[str, Any]]:
+    """The morning thaw: which lines sleep, which have woken, and when each usually does."""
+    return mornings.waking_of(operation_for(request, operation), clock.now())
+
+
+@router.get("/operations/{operation}/woods/sap", response={200: list[LineSap], REFUSALS: Errors})
+def read_sap(request: HttpRequest, operation: Slug, query: Query[SapQuery]) -> list[dict[str, Any]]:
+    """Sap a tap and day by line over the last days; lines that lag without a leak first."""
+    return mornings.sap_by_line(operation_for(request, operation), clock.now(), query.days)

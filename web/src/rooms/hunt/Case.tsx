@@ -9,9 +9,11 @@ import { clock, span } from "../../lib/time";
 import { money, quantity } from "../../lib/units";
 import { Profile } from "../woods/Profile";
 import { Found, Next } from "./Next";
+import { Photo } from "./Photo";
 import { StepLog } from "./StepLog";
 import { Strip } from "./Strip";
-import { useSteps } from "./steps";
+import { type Steps, stateWith, useSteps } from "./steps";
+import { WaitingList } from "./Waiting";
 import { CAUSE, INSTEAD, percent, STATE } from "./words";
 
 /** One hunt: where it is, what to test next, what was done, whether the repair holds. */
@@ -29,7 +31,9 @@ export function Case({ number }: { number: number }) {
   });
   const steps = useSteps(number);
   if (!hunt) return null;
-  const searching = ["suspected", "narrowing", "waiting"].includes(hunt.state);
+  // without coverage the hunt goes by what was written here; the server's word comes later
+  const state = stateWith(hunt.state, steps.waiting);
+  const searching = ["suspected", "narrowing", "waiting"].includes(state);
   return (
     <div className="grid min-h-0 flex-1 content-start gap-x-6 gap-y-2 overflow-auto px-4 pb-2 lg:grid-cols-[minmax(0,1.45fr)_minmax(22rem,1fr)]">
       <section aria-label="Where it is" className="min-w-0">
@@ -39,10 +43,10 @@ export function Case({ number }: { number: number }) {
         {hunt.main && <Profile main={hunt.main} />}
       </section>
       <section aria-label="What to do" className="flex min-w-0 flex-col gap-2 max-lg:order-first max-lg:mt-1">
-        {searching && <Next hunt={hunt} write={steps.write} fault={steps.fault} />}
+        {searching && <Next hunt={hunt} steps={steps} />}
         {searching && <Elsewhere hunt={hunt} write={steps.write} />}
-        {hunt.state === "found" && <Mend hunt={hunt} write={steps.write} />}
-        {hunt.state === "repaired" && (
+        {state === "found" && <Mend hunt={hunt} write={steps.write} />}
+        {state === "repaired" && (
           <p className="border-y-2 border-ink py-2">
             <span className="text-figure font-semibold">Mended. The gauges prove it.</span>
             <br />
@@ -54,14 +58,15 @@ export function Case({ number }: { number: number }) {
         )}
         {steps.fault && (
           <p role="alert" className="font-semibold text-act">
-            {steps.fault.message}
+            {steps.fault}
           </p>
         )}
         <h2 className="border-b border-rule font-semibold">
           What was done <span className="font-normal text-soft">{span(hunt.minutes)}</span>
         </h2>
+        <WaitingList letters={steps.waiting} />
         <StepLog hunt={hunt} undo={steps.undo} />
-        <NoteLine write={steps.write} />
+        <NoteLine write={steps.write} photo={steps.photo} place={hunt.position} />
         <div className="mt-auto">
           <Caution>
             Say where you walk and when you are due back. Look up for hung limbs; tensioned wire whips. No ladder alone.
@@ -124,7 +129,7 @@ function Evidence({ hunt }: { hunt: Shapes["HuntOut"] }) {
   );
 }
 
-type WriteProp = { hunt: Shapes["HuntOut"]; write: ReturnType<typeof useSteps>["write"] };
+type WriteProp = { hunt: Shapes["HuntOut"]; write: Steps["write"] };
 
 /** It was found somewhere else than the program thought. */
 function Elsewhere({ hunt, write }: WriteProp) {
@@ -154,20 +159,28 @@ function Mend({ hunt, write }: WriteProp) {
   );
 }
 
-function NoteLine({ write }: { write: WriteProp["write"] }) {
+function NoteLine({ write, photo, place }: { write: Steps["write"]; photo: Steps["photo"]; place: string }) {
   const [text, setText] = useKept("hunt note", "");
   return (
     <form
       className="flex items-end gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        if (text.trim()) write("note", null, { text }, () => setText(""));
+        if (text.trim()) write("note", null, { text }, () => setText((now) => (now === text ? "" : now)));
       }}
     >
       <div className="flex-1">
         <TextField label="A note" value={text} onValue={setText} />
       </div>
-      <Button type="submit">Write</Button>
+      <Button type="submit" className="max-sm:min-h-12">
+        Write
+      </Button>
+      <Photo
+        onPicture={(picture) => {
+          photo(picture, place, text);
+          setText("");
+        }}
+      />
     </form>
   );
 }
@@ -175,8 +188,13 @@ function NoteLine({ write }: { write: WriteProp["write"] }) {
 export function BackToAll() {
   const { operation } = useHere();
   return (
-    <Link to={`/${operation.slug}/hunt`} className="px-4 text-label text-soft underline">
-      all hunts
-    </Link>
+    <p className="flex gap-4 px-4 text-label text-soft max-sm:min-h-10 max-sm:items-center">
+      <Link to={`/${operation.slug}/hunt`} className="underline">
+        all hunts
+      </Link>
+      <Link to={`/${operation.slug}/hunt/sheet`} className="underline">
+        walk sheet on paper
+      </Link>
+    </p>
   );
 }

@@ -1,16 +1,22 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "react-router";
-import { useHere, useSystem } from "../../app/session";
-import { Button, Empty } from "../../kit";
+import { useHere, useMayWrite, useSystem } from "../../app/session";
+import { Button } from "../../kit";
 import { api, type Refusal, type Shapes, take } from "../../lib/api";
 import { clock, day, span } from "../../lib/time";
 import { money, quantity } from "../../lib/units";
+import { ByHand } from "./ByHand";
 import { BackToAll, Case } from "./Case";
+import { Contacts } from "./Contacts";
+import { OutAlone } from "./OutAlone";
+import { Sheet } from "./Sheet";
+import { useForTheWoods } from "./woods";
 import { CAUSE, factText, INSTEAD, percent, STATE } from "./words";
 
 /** Where is it, and what do I test next? */
 export default function Hunt() {
   const { number } = useParams();
+  if (number === "sheet") return <Sheet />;
   if (number && /^\d+$/.test(number)) {
     return (
       <>
@@ -24,6 +30,7 @@ export default function Hunt() {
 
 function All() {
   const { operation } = useHere();
+  const mayWrite = useMayWrite();
   const path = { params: { path: { operation: operation.slug } } };
   const alarms = useQuery({
     queryKey: ["alarms", operation.slug],
@@ -35,16 +42,9 @@ function All() {
     queryFn: () => take(api.GET("/api/v1/operations/{operation}/hunts", path)),
     refetchInterval: 10_000,
   });
+  useForTheWoods(cases.data);
   if (!alarms.data || !cases.data) return null;
   const open = alarms.data.filter((alarm) => alarm.closed_at === null);
-  if (open.length === 0 && cases.data.length === 0) {
-    return (
-      <Empty title="Nothing to hunt">
-        When a gauge falls below its usual and stays there, it shows here with its likeliest cause; a leak is hunted
-        from here, test by test.
-      </Empty>
-    );
-  }
   const leaks = open.filter((alarm) => alarm.cause === "leak");
   const rest = open.filter((alarm) => alarm.cause !== "leak");
   return (
@@ -53,6 +53,12 @@ function All() {
         <h1 className="text-answer font-semibold leading-tight">
           {leaks.length === 0 ? "No leak shows" : leaks.length === 1 ? "One leak shows" : `${leaks.length} leaks show`}
         </h1>
+        {open.length === 0 && (
+          <p className="mt-1 text-soft">
+            When a gauge falls below its usual and stays there, it shows here with its likeliest cause; a leak is hunted
+            from here, test by test.
+          </p>
+        )}
         <ul className="mt-1">
           {[...leaks, ...rest].map((alarm) => (
             <AlarmLine key={alarm.id} alarm={alarm} />
@@ -62,7 +68,15 @@ function All() {
       <section aria-label="Hunts">
         <h2 className="border-b border-ink text-figure font-semibold">Hunts</h2>
         {cases.data.length === 0 && <p className="mt-1 text-soft">None yet. “Hunt it” opens one.</p>}
+        {cases.data.length > 0 && (
+          <Link className="text-label text-soft underline" to={`/${operation.slug}/hunt/sheet`}>
+            walk sheet on paper
+          </Link>
+        )}
         <CaseTable cases={cases.data} />
+        {mayWrite && <ByHand />}
+        <OutAlone />
+        {operation.role === "owner" && <Contacts />}
       </section>
     </div>
   );

@@ -1,20 +1,28 @@
 import { useState } from "react";
 import { useHere, useSystem } from "../../app/session";
 import { Button, Choice, TextField } from "../../kit";
-import type { Refusal, Shapes } from "../../lib/api";
+import type { Shapes } from "../../lib/api";
 import { useKept } from "../../lib/keep";
 import { span } from "../../lib/time";
 import { quantity } from "../../lib/units";
-import type { Write } from "./steps";
+import type { Steps, Write } from "./steps";
 import { FOUND_CAUSES, percent } from "./words";
 
 type Advice = Shapes["AdviceOut"];
 
 /** What to do now, why, and one tap for each way it can end. */
-export function Next({ hunt, write, fault }: { hunt: Shapes["HuntOut"]; write: Write; fault: Refusal | null }) {
+export function Next({ hunt, steps }: { hunt: Shapes["HuntOut"]; steps: Steps }) {
+  const { write, fault } = steps;
   const [other, setOther] = useState(0);
-  const advice = hunt.advice[Math.min(other, hunt.advice.length - 1)];
-  if (!advice) return null;
+  // what was done here and waits to be sent need not be advised again
+  const done = new Set(steps.waiting.filter((one) => one.body.kind !== "going").map((one) => one.body.place));
+  const left = hunt.advice.filter((one) => !done.has(one.at));
+  const advice = left[Math.min(other, left.length - 1)];
+  if (!advice) {
+    return hunt.advice.length === 0 ? null : (
+      <p className="border-y-2 border-ink py-2">All that was advised here is done. New advice comes with coverage.</p>
+    );
+  }
   return (
     <section aria-label="What to do next" className="border-y-2 border-ink py-2">
       <h2 className="text-figure font-semibold leading-tight">
@@ -28,9 +36,9 @@ export function Next({ hunt, write, fault }: { hunt: Shapes["HuntOut"]; write: W
         <Look key={advice.at} place={advice.at} write={write} />
       )}
       <div className="mt-2 flex flex-wrap gap-2 text-label">
-        {hunt.advice.length > 1 && (
-          <Button onClick={() => setOther((other + 1) % hunt.advice.length)}>
-            {other + 1 < hunt.advice.length ? "Something else" : "Back to the best"}
+        {left.length > 1 && (
+          <Button onClick={() => setOther((other + 1) % left.length)}>
+            {other + 1 < left.length ? "Something else" : "Back to the best"}
           </Button>
         )}
         <Button onClick={() => write("not_found", null, {})}>Not found: wait for a harder run</Button>
@@ -92,7 +100,7 @@ function meaning(outcome: Shapes["OutcomeOut"], advice: Advice, system: "us" | "
 }
 
 /** Shut, wait, open: the gauges are read by themselves; without live gauges one word is enough. */
-function ShutOff(props: { hunt: Shapes["HuntOut"]; valve: string; write: Write; fault: Refusal | null }) {
+function ShutOff(props: { hunt: Shapes["HuntOut"]; valve: string; write: Write; fault: string | null }) {
   const { operation } = useHere();
   const [began, setBegan] = useKept<string | null>(`shut ${operation.slug} ${props.hunt.number} ${props.valve}`, null);
   const end = (facts: Shapes["StepFacts"]) => props.write("shut", props.valve, facts, () => setBegan(null));
@@ -122,7 +130,7 @@ function ShutOff(props: { hunt: Shapes["HuntOut"]; valve: string; write: Write; 
       </div>
       {props.fault && (
         <p role="alert" className="mt-1 text-label font-semibold text-act">
-          {props.fault.message}
+          {props.fault}
         </p>
       )}
     </div>

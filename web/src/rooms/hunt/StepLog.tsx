@@ -20,6 +20,15 @@ export function StepLog({ hunt, undo }: { hunt: Shapes["HuntOut"]; undo: (step: 
           <span className="min-w-0 flex-1">
             {said(step, system)}
             {step.by && <span className="text-soft"> {step.by}</span>}
+            {step.photo && (
+              <a href={`/api/v1/operations/${operation.slug}/hunts/${hunt.number}/photos/${step.id}`}>
+                <img
+                  src={`/api/v1/operations/${operation.slug}/hunts/${hunt.number}/photos/${step.id}`}
+                  alt={`at ${step.place || "this hunt"}`}
+                  className="mt-0.5 max-h-24"
+                />
+              </a>
+            )}
           </span>
           {last?.id === step.id && !["proven", "reopened", "back"].includes(step.kind) && (
             <button type="button" className="text-amber underline" onClick={() => undo(step.id)}>
@@ -48,6 +57,7 @@ function said(step: Shapes["StepOut"], system: System): string {
       going: `Going to ${step.place}`,
       look: `Looked over ${step.place}: nothing`,
       note: String(facts.text ?? ""),
+      photo: facts.text ? String(facts.text) : "Photo",
       found: `Found at ${step.place}: ${facts.cause}${facts.parts ? `, ${facts.parts}` : ""}`,
       repaired: "Mended",
       not_found: "Not found; comes back when sap runs harder",

@@ -1,29 +1,43 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { useHere } from "../../app/session";
 import { api, type Refusal, type Shapes, take } from "../../lib/api";
+import { post, takeBack, useWaiting } from "../../lib/outbox";
+import { serverNow } from "../../lib/serverTime";
+import type { Waiting } from "../../lib/store";
 
 export type Kind = Shapes["StepIn"]["kind"];
 export type Write = (kind: Kind, place: string | null, facts: Shapes["StepFacts"], done?: (at: string) => void) => void;
+export type Steps = {
+  write: Write;
+  photo: (picture: Blob, place: string, text: string) => void;
+  undo: (step: number) => void;
+  waiting: Waiting[];
+  fault: string | null;
+};
 
-/** Writes steps of one hunt. Each carries a token made here, so that sending it again is harmless. */
-export function useSteps(number: number): { write: Write; undo: (step: number) => void; fault: Refusal | null } {
-  const { operation } = useHere();
+/** Writes steps of one hunt. Each is kept on this device first, with a token made here, and sent when there is coverage. */
+export function useSteps(number: number): Steps {
+  const { session, operation } = useHere();
   const client = useQueryClient();
-  const fresh = (hunt: Shapes["HuntOut"]) => {
-    client.setQueryData(["hunt", operation.slug, number], hunt);
-    client.invalidateQueries({ queryKey: ["hunts", operation.slug] });
+  const subject = `hunt ${number}`;
+  const waiting = useWaiting(subject).filter((one) => one.operation === operation.slug);
+  const [fault, setFault] = useState<string | null>(null);
+  const hunt = `/api/v1/operations/${operation.slug}/hunts/${number}`;
+  const keep = (path: string, body: Record<string, unknown>, done?: (at: string) => void, photo?: Blob) => {
+    const at = new Date(serverNow()).toISOString();
+    const token = crypto.randomUUID();
+    setFault(null);
+    const whole = { ...body, at, token };
+    post({ token, person: session.username ?? "", operation: operation.slug, subject, path, body: whole, photo, at })
+      .then(async ({ fate, id, fault: why }) => {
+        if (fate !== "refused") return done?.(at);
+        // whoever is still here is told beside the form, where everything typed still stands
+        await takeBack(id);
+        setFault(why ?? "");
+      })
+      .catch(() => setFault("this browser can keep nothing: it was not written"));
   };
-  const write = useMutation<Shapes["HuntOut"], Refusal, Shapes["StepIn"] & { token: string }>({
-    mutationFn: (body) =>
-      take(
-        api.POST("/api/v1/operations/{operation}/hunts/{number}/steps", {
-          params: { path: { operation: operation.slug, number } },
-          body,
-        }),
-      ),
-    onSuccess: fresh,
-    retry: (count, error) => !("status" in error) && count < 3,
-  });
   const undo = useMutation<Shapes["HuntOut"], Refusal, number>({
     mutationFn: (step) =>
       take(
@@ -31,15 +45,31 @@ export function useSteps(number: number): { write: Write; undo: (step: number) =
           params: { path: { operation: operation.slug, number, step } },
         }),
       ),
-    onSuccess: fresh,
+    onSuccess: (shown) => {
+      client.setQueryData(["hunt", operation.slug, number], shown);
+      client.invalidateQueries({ queryKey: ["hunts", operation.slug] });
+    },
   });
   return {
-    write: (kind, place, facts, done) =>
-      write.mutate(
-        { kind, place, facts, token: crypto.randomUUID() },
-        { onSuccess: (hunt) => done?.(hunt.steps_log.at(-1)?.at ?? new Date().toISOString()) },
-      ),
+    write: (kind, place, facts, done) => keep(`${hunt}/steps`, { kind, place, facts }, done),
+    photo: (picture, place, text) => keep(`${hunt}/photos`, { place, text }, undefined, picture),
     undo: (step) => undo.mutate(step),
-    fault: write.error ?? undo.error,
+    waiting,
+    fault: fault ?? undo.error?.message ?? null,
   };
+}
+
+const AFTER: Record<string, string> = {
+  going: "narrowing",
+  shut: "narrowing",
+  look: "narrowing",
+  found: "found",
+  repaired: "repaired",
+  not_found: "waiting",
+  dropped: "dropped",
+};
+
+/** The state that a case will have when all that waits has been taken: what the person in the woods goes by. */
+export function stateWith(state: string, waiting: Waiting[]): string {
+  return waiting.filter((one) => !one.refused).reduce((now, one) => AFTER[String(one.body.kind)] ?? now, state);
 }

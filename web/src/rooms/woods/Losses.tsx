@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { useHere, useSystem } from "../../app/session";
-import { Quantity, StateMark } from "../../kit";
+import { StateMark } from "../../kit";
 import type { Shapes } from "../../lib/api";
 import { age } from "../../lib/time";
 import { money, number, unitOf } from "../../lib/units";
@@ -34,7 +34,6 @@ const SHORT: Record<string, string> = {
 /** Mainlines ranked by what they lose: the twin of the map for reading. */
 export function Losses(props: {
   mains: Shapes["MainOut"][];
-  bushes: Shapes["BushOut"][];
   chosen: string | undefined;
   onChoose: (main: string) => void;
 }) {
@@ -42,88 +41,59 @@ export function Losses(props: {
   const system = useSystem();
   const vacuum = unitOf("vacuum", system);
   return (
-    <>
-      <div className="min-h-0 flex-1 overflow-auto">
-        <table className="w-full border-collapse text-label">
-          <caption className="sr-only">Mainlines, the costliest first</caption>
-          <thead className="sticky top-0 bg-paper text-left text-soft">
-            <tr>
-              <th className="py-1 font-normal">line</th>
-              <th className="font-normal">state</th>
-              <th className="text-right font-normal">now, {vacuum}</th>
-              <th className="text-right font-normal max-sm:hidden">usual</th>
-              <th className="text-right font-normal">short</th>
-              <th className="text-right font-normal max-sm:hidden">sap, {unitOf("flow", system)}</th>
-              <th className="text-right font-normal">an hour</th>
-              <th className="text-right font-normal max-sm:hidden">read</th>
-            </tr>
-          </thead>
-          <tbody className="font-mono">
-            {props.mains.map((main) => {
-              const stale = main.state === "silent";
-              const loses = main.money_s > 0;
-              return (
-                <tr
-                  key={main.main}
-                  className={`border-t border-rule ${main.main === props.chosen ? "bg-sheet shadow-[inset_3px_0_0_var(--amber)]" : ""}`}
-                >
-                  <td className="py-px">
-                    <button
-                      type="button"
-                      className="whitespace-nowrap pl-1.5 font-semibold underline-offset-2 max-sm:py-2 hover:underline"
-                      aria-pressed={main.main === props.chosen}
-                      onClick={() => props.onChoose(main.main)}
-                    >
-                      {main.main}
-                    </button>
-                  </td>
-                  <td className="font-sans">
-                    <StateMark state={main.state} wordless={main.alarm !== null} />
-                    {main.alarm && <Because alarm={main.alarm} />}
-                  </td>
-                  <td className={`text-right ${stale ? "text-soft line-through" : ""}`}>
-                    {main.vacuum_pa === null ? "none" : number(main.vacuum_pa, "vacuum", system)}
-                  </td>
-                  <td className="text-right text-soft max-sm:hidden">{number(main.usual_pa, "vacuum", system)}</td>
-                  <td className={`text-right ${loses ? "font-semibold" : "text-soft"}`}>
-                    {main.vacuum_pa === null ? "" : number(main.shortfall_pa, "vacuum", system)}
-                  </td>
-                  <td className="text-right max-sm:hidden">{loses ? number(main.sap_m3_s, "flow", system, 1) : ""}</td>
-                  <td className="text-right">{loses ? money(main.money_s * 3600, operation.currency) : ""}</td>
-                  <td className="text-right text-soft max-sm:hidden">{age(main.age_s)}</td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-      </div>
-      <ul className="mt-1 space-y-0.5 border-t border-ink pt-1.5 text-label">
-        {props.bushes.map((bush) => (
-          <li key={bush.slug} className="flex flex-wrap items-baseline gap-x-2">
-            <span className="font-semibold">{bush.name}</span>
-            <span className="text-soft">{bush.taps.toLocaleString("en-US")} taps</span>
-            {bush.hauled && <span className="text-soft">by truck</span>}
-            {bush.pump && (
-              <>
-                <span>
-                  pump <Quantity si={bush.pump.vacuum_pa} dimension="vacuum" stale={bush.pump.state === "silent"} />
-                </span>
-                <span className="text-soft">usual {number(bush.pump.usual_pa, "vacuum", system)}</span>
-                <StateMark state={bush.pump.state} />
-                {bush.pump.money_s > 0 && (
-                  <span>{money(bush.pump.money_s * 3600, operation.currency)} an hour over all its taps</span>
-                )}
-              </>
-            )}
-            {bush.sap_m3_s != null && (
-              <span className="ml-auto">
-                {bush.sap_known ? "" : "last known "}
-                <Quantity si={bush.sap_m3_s} dimension="flow" />
-              </span>
-            )}
-          </li>
-        ))}
-      </ul>
-    </>
+    <div className="min-h-0 flex-1 overflow-auto">
+      <table className="w-full border-collapse text-label">
+        <caption className="sr-only">Mainlines, the costliest first</caption>
+        <thead className="sticky top-0 bg-paper text-left text-soft">
+          <tr>
+            <th className="py-1 font-normal">line</th>
+            <th className="font-normal">state</th>
+            <th className="text-right font-normal">now, {vacuum}</th>
+            <th className="text-right font-normal max-sm:hidden">usual</th>
+            <th className="text-right font-normal">short</th>
+            <th className="text-right font-normal max-sm:hidden">sap, {unitOf("flow", system)}</th>
+            <th className="text-right font-normal">an hour</th>
+            <th className="text-right font-normal max-sm:hidden">read</th>
+          </tr>
+        </thead>
+        <tbody className="font-mono">
+          {props.mains.map((main) => {
+            const stale = main.state === "silent";
+            const loses = main.money_s > 0;
+            return (
+              <tr
+                key={main.main}
+                className={`border-t border-rule ${main.main === props.chosen ? "bg-sheet shadow-[inset_3px_0_0_var(--amber)]" : ""}`}
+              >
+                <td className="py-px">
+                  <button
+                    type="button"
+                    className="whitespace-nowrap pl-1.5 font-semibold underline-offset-2 max-sm:py-2 hover:underline"
+                    aria-pressed={main.main === props.chosen}
+                    onClick={() => props.onChoose(main.main)}
+                  >
+                    {main.main}
+                  </button>
+                </td>
+                <td className="font-sans">
+                  <StateMark state={main.state} wordless={main.alarm !== null} />
+                  {main.alarm && <Because alarm={main.alarm} />}
+                </td>
+                <td className={`text-right ${stale ? "text-soft line-through" : ""}`}>
+                  {main.vacuum_pa === null ? "none" : number(main.vacuum_pa, "vacuum", system)}
+                </td>
+                <td className="text-right text-soft max-sm:hidden">{number(main.usual_pa, "vacuum", system)}</td>
+                <td className={`text-right ${loses ? "font-semibold" : "text-soft"}`}>
+                  {main.vacuum_pa === null ? "" : number(main.shortfall_pa, "vacuum", system)}
+                </td>
+                <td className="text-right max-sm:hidden">{loses ? number(main.sap_m3_s, "flow", system, 1) : ""}</td>
+                <td className="text-right">{loses ? money(main.money_s * 3600, operation.currency) : ""}</td>
+                <td className="text-right text-soft max-sm:hidden">{age(main.age_s)}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
   );
 }

@@ -7,15 +7,20 @@ import { useKept } from "../../lib/keep";
 import { clock } from "../../lib/time";
 import { money, quantity } from "../../lib/units";
 import { CAUSE, percent } from "../hunt/words";
+import { Bushes } from "./Bushes";
 import { History } from "./History";
+import { LineSap } from "./LineSap";
 import { Losses } from "./Losses";
 import { Profile } from "./Profile";
+import { Stations } from "./Stations";
+import { Waking } from "./Waking";
 import { WoodsMap } from "./WoodsMap";
 
 /** What is losing sap now, and how much? */
 export default function Woods() {
   const { operation } = useHere();
   const { main } = useParams();
+  const [by, setBy] = useKept<"loss" | "waking" | "sap">("woods by", "loss");
   const navigate = useNavigate();
   const path = { params: { path: { operation: operation.slug } } };
   const now = useQuery({
@@ -33,7 +38,11 @@ export default function Woods() {
   if (mains.length === 0) {
     return (
       <Empty title="No lines surveyed yet">
-        This room shows every mainline beside its usual vacuum. It fills as soon as a survey of the lines is loaded.
+        This room shows every mainline beside its usual vacuum. List your mainlines in the{" "}
+        <Link className="underline" to={`/${operation.slug}/bushbook`}>
+          Bush book
+        </Link>{" "}
+        and it fills: a pump, lengths, sizes, taps, a gauge at each end.
       </Empty>
     );
   }
@@ -49,7 +58,22 @@ export default function Woods() {
       </section>
       <section aria-label="Losses" className="flex min-h-0 flex-col">
         <Answer />
-        <Losses mains={mains} bushes={now.data.bushes} chosen={chosen} onChoose={choose} />
+        <Choice
+          label="Lines by"
+          value={by}
+          options={[
+            ["loss", "what they lose"],
+            ["waking", "waking"],
+            ["sap", "sap a tap"],
+          ]}
+          onValue={setBy}
+          inline
+        />
+        {by === "loss" && <Losses mains={mains} chosen={chosen} onChoose={choose} />}
+        {by === "waking" && <Waking onChoose={choose} />}
+        {by === "sap" && <LineSap onChoose={choose} />}
+        <Bushes bushes={now.data.bushes} dials={mains.filter((one) => one.by_hand).map((one) => one.bush)} />
+        <Stations />
         <div className="mt-auto pt-1.5">
           <Caution>Out alone: say where, and when you are due back.</Caution>
         </div>

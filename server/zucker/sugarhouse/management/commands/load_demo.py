@@ -6,6 +6,7 @@ import json
 from datetime import datetime
 from pathlib import Path
 from typing import Any
+from uuid import uuid4
 
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
@@ -21,7 +22,7 @@ from ....telemetry.models import Sensor
 from ....woods.actions.learn_bush import learn_bush
 from ....woods.actions.survey_network import survey_network
 from ....woods.actions.watch_bush import FIRST_LOOK, watch_bush
-from ....woods.models import Bush
+from ....woods.models import Bush, Tapping
 from ...actions.import_run import import_run
 from ...actions.set_up_house import set_up_house
 
@@ -59,6 +60,11 @@ class Command(BaseCommand):
         count = load_history(operation, folder / "readings.csv")
         for run in facts["runs"]:
             import_run(operation, people[0], run)
+        bushes = {row.slug: row for row in Bush.objects.of(operation)}
+        named = {person.username: person for person in people}
+        Tapping.objects.bulk_create([
+            Tapping(bush=bushes[entry.pop("bush")], by=named[entry.pop("by")], token=uuid4(), **entry)
+            for entry in facts.get("tappings", [])])
         for row in Bush.objects.of(operation).filter(survey__gt=0):
             # what the program would have learned and found, had it run all that time
             until = Sensor.objects.of(operation).filter(nodes__bush=row).aggregate(last=Max("last_at"))["last"]

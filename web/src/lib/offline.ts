@@ -1,0 +1,51 @@
+import { type DehydratedState, dehydrate, hydrate, type QueryClient } from "@tanstack/react-query";
+import { store } from "./store";
+
+/** Answers that a person in the woods needs again without coverage. */
+const KEPT = new Set([
+  "session",
+  "clock",
+  "line",
+  "woods",
+  "map",
+  "profile",
+  "alarms",
+  "hunts",
+  "hunt",
+  "walks",
+  "bushes",
+  "book",
+  "round",
+  "tapping",
+]);
+const KEY = "queries";
+const EVERY_MS = 1500;
+
+/** Bring back the last answers, then keep them up to date. */
+export async function keepAnswers(client: QueryClient): Promise<void> {
+  try {
+    const kept = await store.answers.get(KEY);
+    if (kept) hydrate(client, kept.value as DehydratedState);
+    // shown at once, and asked for anew wherever it is shown
+    client.invalidateQueries({ refetchType: "none" });
+  } catch {
+    return; // a browser that keeps nothing still works with coverage
+  }
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  client.getQueryCache().subscribe((event) => {
+    if (event.type !== "updated" || event.action.type !== "success" || timer) return;
+    timer = setTimeout(() => {
+      timer = undefined;
+      const value = dehydrate(client, {
+        shouldDehydrateQuery: (query) => query.state.status === "success" && KEPT.has(String(query.queryKey[0])),
+        shouldDehydrateMutation: () => false,
+      });
+      store.answers.put({ key: KEY, value }).catch(() => undefined);
+    }, EVERY_MS);
+  });
+}
+
+/** Whoever signs out leaves no answers behind. What waits to be sent stays: it belongs to that person and is sent only as theirs. */
+export async function forgetAnswers(): Promise<void> {
+  await store.answers.clear().catch(() => undefined);
+}
