@@ -65,7 +65,8 @@ def _facts(place: Place, house: House, weather: Weather) -> dict[str, Any]:
         bushes.append({"slug": "fennick-lot", "name": "Fennick lot", "hauled": True, "taps": place.hauled_taps})
     sensors = [{"tag": tag, "kind": kind, "part": part} for tag, (kind, part) in SENSORS.items()
                if house.machine is not None or tag not in ("PERM-LEVEL", "RO-PERM", "RO-PRESS")]
-    sensors += [{"tag": f"{v.prefix}-FLOW", "kind": "flow", "part": f"releaser {v.slug}"} for v in place.valleys]
+    sensors += [{"tag": f"{v.prefix}-FLOW", "kind": "flow", "part": f"releaser {v.slug}", "dump_m3": 0.019}
+                for v in place.valleys]
     return {
         "start": START.isoformat(), "slug": place.slug, "name": place.name, "place": place.county, "zone": place.zone,
         "elevation_m": place.elevation_m, "metric": place.metric, "currency": "EUR" if place.metric else "USD",

@@ -63,6 +63,30 @@ def test_lines_go_out_as_a_file_and_come_in_with_faults_by_feature(page: Page):
     expect(page.get_by_role("alert")).to_contain_text("camp.kml: is no KML")
 
 
+def test_lines_are_walked_with_the_phones_position(page: Page):
+    enter(page, "bushbook/new", who="elin")
+    page.get_by_label("What it is called").fill("Upper Croft")
+    page.get_by_role("button", name="Go on to its lines").click()
+    page.get_by_text("Or walk the lines with this phone").click()
+    page.context.grant_permissions(["geolocation"])
+    for tag, kind, lat in (("UP", "pump", 45.0), ("UV", "valve", 45.001), ("UE", "end", 45.003)):
+        page.context.set_geolocation({"latitude": lat, "longitude": -38.9, "accuracy": 6})
+        page.get_by_label("tag of this place").fill(tag)
+        page.get_by_label("it is a").select_option(kind)
+        page.get_by_role("button", name="I stand at it").click()
+        expect(page.get_by_role("listitem").filter(has_text=re.compile(f"^{tag}")).first).to_contain_text(kind)
+    page.reload()  # kept on the phone
+    page.get_by_text("Or walk the lines with this phone").click()
+    page.get_by_role("button", name="Take in 3 points").click()
+    # what a walk cannot know is asked for by name
+    expect(page.get_by_role("listitem").filter(has_text="the pump has no")).to_contain_text("UP")
+    for label, value in (("pump, all shut", "90"), ("air it moves", "40"), ("rated at", "80")):
+        page.get_by_label(label).last.fill(value)
+    page.get_by_role("button", name="Take in 3 points").click()
+    page.get_by_role("button", name="Keep it: replace the lines").click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("0 taps")
+
+
 def test_a_pipe_is_changed_checked_and_its_change_told(page: Page):
     enter(page, "bushbook/ambler-wood/lines", who="elin")
     page.get_by_label("find a tag").fill("AW-02.4a")

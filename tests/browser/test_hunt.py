@@ -55,7 +55,7 @@ def test_a_leak_is_hunted_from_alarm_to_repair(page: Page):
     expect(page.get_by_role("listitem").filter(has_text="squirrel tracks")).to_be_visible()
     page.get_by_role("link", name="all hunts").click()
     page.get_by_role("heading", name="Out alone").wait_for()
-    expect(page.get_by_role("row").filter(has_text="UN-07")).to_contain_text("mended, being proven")
+    expect(page.get_by_role("table", name="Hunts, the open ones first").get_by_role("row").filter(has_text="UN-07")).to_contain_text("mended, being proven")
 
 
 def test_a_place_that_is_not_there_is_refused_beside_the_form(page: Page):

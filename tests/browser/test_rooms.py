@@ -202,7 +202,8 @@ def test_a_viewer_looks(page: Page):
     expect(page.get_by_role("button", name="Make this tonight's plan")).to_be_disabled()
 
 
-def test_the_metric_wood_fired_operation(page: Page):
+def test_the_metric_wood_fired_operation(page: Page, bush):
+    bush.send()
     enter(page, "tonight", who="elin")
     expect(page.get_by_role("heading", level=1)).to_contain_text("No membrane")
     expect(page.get_by_text("no membrane machine")).to_be_visible()

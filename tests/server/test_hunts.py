@@ -301,3 +301,29 @@ def test_the_worker_knows_its_periodic_work_and_does_it(woods, settings):
     watch_bushes.func(0)
     assert Alarm.objects.get().place == MAIN
     learn_bushes.func(0)
+
+
+def test_a_releaser_that_counts_its_dumps_is_a_flow_and_evidence(farm, client):
+    """Dumps become sap; too few of them beside the bush's own days speak for the releaser."""
+    from zucker.telemetry.models import Rollup
+    from zucker.woods.actions.watch_bush import dumps_of
+
+    meter = Sensor.objects.get(tag="FLOW")
+    bush = farm.operation.bushes.get()
+    now = clock.now().replace(second=0, microsecond=0)
+    assert dumps_of(bush, now) == (None, None)
+    meter.dump_m3 = 0.02
+    meter.save()
+    sent = [{"sensor": "FLOW", "at": (now - timedelta(minutes=m)).isoformat(), "value": 12, "unit": "dumps/h"} for m in range(1, 20)]
+    assert farm.readings(client, sent).json()["taken"] == 19
+    assert meter.readings.get(at=now - timedelta(minutes=5)).value == pytest.approx(12 * 0.02 / 3600)
+    assert dumps_of(bush, now) == (pytest.approx(12), None)
+    hour = now.replace(minute=0)
+    for day in range(1, 5):
+        Rollup.objects.create(sensor=meter, width_s=3600, start=hour - timedelta(days=day), count=60, low=0, high=1, last=0,
+                              mean=60 * 0.02 / 3600)
+    dumps, usual = dumps_of(bush, now)
+    assert usual == pytest.approx(60)
+    assert dumps / usual == pytest.approx(0.2)
+    wrong = farm.readings(client, [{"sensor": "S1", "at": now.isoformat(), "value": 1, "unit": "dumps/h"}]).json()
+    assert wrong["refused"][0]["field"] == "unit"

@@ -3,7 +3,6 @@ import "@fontsource/atkinson-hyperlegible-next/600.css";
 import "@fontsource/atkinson-hyperlegible-mono/400.css";
 import "@fontsource/atkinson-hyperlegible-mono/600.css";
 import "./app/style.css";
-import { registerSW } from "virtual:pwa-register";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
@@ -27,7 +26,10 @@ const client = new QueryClient({
   },
 });
 
-registerSW({ immediate: true });
+// the interface stays on this device; a new version is used from the next load on, never under somebody's hands
+if (import.meta.env.PROD) navigator.serviceWorker?.register("/sw.js").catch(() => undefined);
+// a part of an older version that is gone: load the new one
+addEventListener("vite:preloadError", () => location.reload());
 const root = document.getElementById("root");
 await keepAnswers(client);
 if (root) {

@@ -59,6 +59,7 @@ class Sensor(Owned):
     kind = models.CharField(max_length=12, choices=Kind)
     part = models.CharField(max_length=24, blank=True)
     by_hand = models.BooleanField(default=False, help_text="a dial that somebody reads on a gauge round")
+    dump_m3 = models.FloatField(null=True, blank=True, help_text="of a flow told in dumps: what one dump of the releaser holds")
     last_at = models.DateTimeField(null=True, blank=True)
     last_value = models.FloatField(null=True, blank=True)
 
@@ -66,6 +67,8 @@ class Sensor(Owned):
         constraints = [
             models.UniqueConstraint(fields=["operation", "tag"], name="sensor_tag_once"),
             models.CheckConstraint(condition=models.Q(kind__in=Kind.values), name="sensor_kind"),
+            models.CheckConstraint(
+                condition=models.Q(dump_m3__isnull=True) | models.Q(dump_m3__gt=0, kind="flow"), name="sensor_dump"),
         ]
 
     def __str__(self) -> str:

@@ -19,6 +19,8 @@ from ..parsing import RawReading
 
 log = structlog.get_logger()
 FUTURE = timedelta(minutes=10)
+DUMPS_S = {"dumps/min": 60.0, "dumps/h": 3600.0}
+"""Units of a releaser that counts its dumps, each of a known volume."""
 EARLIEST = datetime(2000, 1, 1, tzinfo=UTC)
 
 
@@ -42,7 +44,7 @@ def take_readings(operation: Operation, readings: Sequence[RawReading]) -> Taken
     Sending the same reading again is harmless: (sensor, at) is known already, and the first value stays.
     """
     result = Taken()
-    sensors = {sensor.tag: (sensor.pk, Kind(sensor.kind)) for sensor in Sensor.objects.of(operation)}
+    sensors = {sensor.tag: (sensor.pk, Kind(sensor.kind), sensor.dump_m3) for sensor in Sensor.objects.of(operation)}
     latest = clock.now() + FUTURE
     ids: list[int] = []
     moments: list[datetime] = []
@@ -61,7 +63,7 @@ def take_readings(operation: Operation, readings: Sequence[RawReading]) -> Taken
 
 
 def _check(
-    reading: RawReading, sensors: dict[str, tuple[int, Kind]], latest: datetime, result: Taken
+    reading: RawReading, sensors: dict[str, tuple[int, Kind, float | None]], latest: datetime, result: Taken
 ) -> tuple[int, datetime, float] | None:
     line = reading.line
     if reading.fault:
@@ -82,10 +84,11 @@ def _check(
     if value is None:
         result.refuse(line, "value", reading.value, "must be a finite number")
         return None
-    sensor_id, kind = known
-    factor = UNITS[DIMENSION[kind]].get(reading.unit) if isinstance(reading.unit, str) else None
+    sensor_id, kind, dump_m3 = known
+    units_of = UNITS[DIMENSION[kind]] | ({unit: (dump_m3 / seconds, 0.0) for unit, seconds in DUMPS_S.items()} if dump_m3 else {})
+    factor = units_of.get(reading.unit) if isinstance(reading.unit, str) else None
     if factor is None:
-        units = ", ".join(name for name in UNITS[DIMENSION[kind]] if name)
+        units = ", ".join(name for name in units_of if name)
         result.refuse(line, "unit", reading.unit, f"is no unit for {kind.value}; known: {units}")
         return None
     si = value * factor[0] + factor[1]

@@ -15,7 +15,7 @@ from zucker_core.units import ATMOSPHERE_PA, PA_PER_INHG
 
 from ...season.models import WeatherHour
 from ...sugarhouse.prices import prices_of
-from ...telemetry.models import Kind, Sensor
+from ...telemetry.models import Kind, Reading, Rollup, Sensor
 from ...telemetry.queries import latest_of, sensors_by_part
 from ..gauging import MINUTE, Minutes, hourly_of, minutes_of, recent_means
 from ..models import Alarm, Bush, GaugeState
@@ -28,6 +28,7 @@ FIRST_LOOK = timedelta(hours=72)
 OVER_AFTER = timedelta(minutes=20)
 COLD_HOURS = 8
 DAYS_BACK = 6.0
+DUMP_DAYS = 6
 LOSES_NOTHING = ("sensor", "silence", "none")
 ANSWERS_ITSELF = ("none",)
 ITS_OWN_PA = 0.35 * PA_PER_INHG
@@ -182,8 +183,24 @@ def _surroundings(bush: Bush, minutes: Minutes, order: list[int]) -> vacuum.Surr
     coldest = WeatherHour.objects.of(bush.operation).filter(
         at__gt=until - timedelta(hours=COLD_HOURS), at__lte=until).order_by("temp_c").values_list("temp_c", flat=True).first()
     count = int(WINDOW / MINUTE)
+    dumps, usual = dumps_of(bush, until)
     return vacuum.Surroundings(air_c=minutes.air_c[-count:], before_c=coldest, sap_m3_s=minutes.sap_m3_s[-count:],
-                               hourly_pa=hourly_of(minutes, DAYS_BACK)[:, order])
+                               dumps_h=dumps, usual_dumps_h=usual, hourly_pa=hourly_of(minutes, DAYS_BACK)[:, order])
+
+
+def dumps_of(bush: Bush, until: datetime) -> tuple[float | None, float | None]:
+    """Dumps an hour of the bush's releaser over the last half hour, and what its own last days at this hour lead one to
+    expect (the middle of at least three). None where nothing counts them."""
+    meter = sensors_by_part(bush.operation).get((f"releaser {bush.slug}", Kind.FLOW))
+    if meter is None or not meter.dump_m3:
+        return None, None
+    half_hour = Reading.objects.filter(sensor=meter, at__gt=until - timedelta(minutes=30), at__lte=until)
+    recent = half_hour.values_list("value", flat=True)
+    hours = [until.replace(minute=0, second=0, microsecond=0) - timedelta(days=day) for day in range(1, DUMP_DAYS + 1)]
+    before = Rollup.objects.filter(sensor=meter, width_s=3600, start__in=hours, mean__gt=0).values_list("mean", flat=True)
+    an_hour = 3600 / meter.dump_m3
+    usual = float(np.median(before)) * an_hour if len(before) >= 3 else None
+    return float(np.mean(recent)) * an_hour if recent else None, usual
 
 
 def _describe(alarm: Alarm, minutes: Minutes, chosen: np.ndarray, diagnosis: vacuum.Diagnosis) -> None:

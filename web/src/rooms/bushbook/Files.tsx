@@ -1,8 +1,9 @@
 import { useMutation } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { useHere } from "../../app/session";
-import { Button, NumberField, Scroll } from "../../kit";
+import { Button, NumberField, Pick, Scroll, TextField } from "../../kit";
 import { api, type Refusal, type Shapes, take } from "../../lib/api";
+import { useKept } from "../../lib/keep";
 import { useLinesChanged } from "./book";
 
 type Report = Shapes["ImportOut"];
@@ -104,6 +105,13 @@ export function Import({ bush }: { bush: string }) {
           </div>
         ))}
       </div>
+      <Walked
+        bush={bush}
+        onFile={(text) => {
+          setFile({ name: "walked", format: "geojson", text });
+          read.mutate({ format: "geojson", text, apply: false });
+        }}
+      />
       {read.error && (
         <p role="alert" className="mt-2 font-semibold text-act">
           {file?.name}: {read.error.message}
@@ -118,6 +126,119 @@ export function Import({ bush }: { bush: string }) {
         />
       )}
     </section>
+  );
+}
+
+const POINTS: [string, string][] = ["pump", "junction", "valve", "saddle", "end"].map((kind) => [kind, kind]);
+type Place = { tag: string; kind: string; lon: number; lat: number; elevation_m: number | null };
+
+/** Lines walked with the phone's position: a point wherever one stands, each joined to the one before or to another. */
+function Walked({ bush, onFile }: { bush: string; onFile: (text: string) => void }) {
+  const { operation } = useHere();
+  const key = `walked ${operation.slug} ${bush}`;
+  const [places, setPlaces] = useKept<(Place & { from: string })[]>(key, []);
+  const [tag, setTag] = useState("");
+  const [kind, setKind] = useState("saddle");
+  const [from, setFrom] = useState("");
+  const [told, setTold] = useState<string | null>(null);
+  const [ultimate, setUltimate] = useKept<number | null>(`${key} ultimate`, null);
+  const [cfm, setCfm] = useKept<number | null>(`${key} cfm`, null);
+  const [at, setAt] = useKept<number | null>(`${key} at`, null);
+  const inHg = (pa: number | null) => (pa === null ? undefined : pa / 3386.389);
+  const curve = { ultimate_inhg: inHg(ultimate), flow_cfm: cfm ?? undefined, at_inhg: inHg(at) };
+  const name = tag.trim() || `W${places.length + 1}`;
+  const below = from || places.at(-1)?.tag || "";
+  const stand = () =>
+    navigator.geolocation.getCurrentPosition(
+      ({ coords }) => {
+        if (places.some((one) => one.tag === name)) return setTold(`there is a point ${name} already`);
+        const place = { tag: name, kind, lon: coords.longitude, lat: coords.latitude, elevation_m: coords.altitude };
+        setPlaces((all) => [...all, { ...place, from: below }]);
+        setTag("");
+        setFrom("");
+        setTold(`${name}: within ${Math.round(coords.accuracy)} m`);
+      },
+      (error) => setTold(`no position: ${error.message}`),
+      { enableHighAccuracy: true, timeout: 20_000 },
+    );
+  const done = () => {
+    const where = new Map(places.map((one) => [one.tag, [one.lon, one.lat]]));
+    const points = places.map(({ lon, lat, from: _, elevation_m, ...rest }) => ({
+      type: "Feature",
+      geometry: { type: "Point", coordinates: [lon, lat] },
+      properties: { ...rest, ...(rest.kind === "pump" ? curve : {}), ...(elevation_m === null ? {} : { elevation_m }) },
+    }));
+    const ways = places
+      .filter((one) => one.from)
+      .map((one) => ({
+        type: "Feature",
+        geometry: { type: "LineString", coordinates: [where.get(one.from), [one.lon, one.lat]] },
+        properties: {
+          tag: `${one.from} ${one.tag}`.replaceAll(" ", "/"),
+          kind: "mainline",
+          from: one.from,
+          to: one.tag,
+        },
+      }));
+    onFile(JSON.stringify({ type: "FeatureCollection", features: [...points, ...ways] }));
+  };
+  return (
+    <details className="mt-3 border-t border-rule pt-2">
+      <summary className="cursor-pointer font-semibold">Or walk the lines with this phone</summary>
+      <p className="text-label text-soft">
+        Stand at the pump first, then at each valve, junction and end. Points are kept on the phone until you take them
+        in; pump and sizes can be corrected afterwards.
+      </p>
+      <div className="mt-1 flex flex-wrap items-end gap-3">
+        <div className="w-32">
+          <TextField label="tag of this place" value={tag} onValue={setTag} />
+        </div>
+        <Pick label="it is a" value={kind} onValue={setKind} options={POINTS} />
+        {places.length > 0 && (
+          <Pick
+            label="the pipe comes from"
+            value={below}
+            onValue={setFrom}
+            options={places.map((one) => [one.tag, one.tag])}
+          />
+        )}
+        <Button className="max-sm:min-h-14" onClick={stand}>
+          I stand at it
+        </Button>
+      </div>
+      {told && (
+        <p role="status" className="text-label">
+          {told}
+        </p>
+      )}
+      <ol className="text-label">
+        {places.map((one) => (
+          <li key={one.tag} className="flex gap-x-3 border-t border-rule py-0.5">
+            <span className="font-mono font-semibold">{one.tag}</span> {one.kind}
+            {one.from && <span className="text-soft">from {one.from}</span>}
+            <button
+              type="button"
+              className="ml-auto text-amber underline"
+              onClick={() => setPlaces((all) => all.filter((other) => other.tag !== one.tag))}
+            >
+              remove
+            </button>
+          </li>
+        ))}
+      </ol>
+      {places.some((one) => one.kind === "pump") && (
+        <div className="mt-2 grid max-w-md grid-cols-3 gap-3">
+          <NumberField label="pump, all shut" si={ultimate} onSi={setUltimate} dimension="vacuum" />
+          <NumberField label="air it moves" si={cfm} onSi={setCfm} dimension="plain" unit="CFM" digits={0} />
+          <NumberField label="rated at" si={at} onSi={setAt} dimension="vacuum" />
+        </div>
+      )}
+      {places.length > 1 && (
+        <Button kind="main" className="mt-2" onClick={done}>
+          Take in {places.length} points
+        </Button>
+      )}
+    </details>
   );
 }
 

@@ -33,7 +33,8 @@ class Command(BaseCommand):
                 for sensor in facts.get("sensors", []):
                     Sensor.objects.update_or_create(
                         operation=operation, tag=sensor["tag"],
-                        defaults={"kind": Kind(sensor["kind"]).value, "part": sensor.get("part", "")})
+                        defaults={"kind": Kind(sensor["kind"]).value, "part": sensor.get("part", ""),
+                                  "dump_m3": sensor.get("dump_m3")})
         except KeyError as error:
             raise CommandError(f"{options['file']}: {error.args[0]} is missing") from None
         except (OSError, ValueError, TypeError, CoreError) as error:
