@@ -63,7 +63,7 @@ def _facts(place: Place, house: House, weather: Weather) -> dict[str, Any]:
         bushes[0]["contours"] = landscape.contours(place, (-1100, -380), (1150, 1150))
     if place.hauled_taps:
         bushes.append({"slug": "fennick-lot", "name": "Fennick lot", "hauled": True, "taps": place.hauled_taps})
-    sensors = [{"tag": tag, "kind": kind, "part": part} for tag, (kind, part) in SENSORS.items()
+    sensors: list[dict[str, Any]] = [{"tag": tag, "kind": kind, "part": part} for tag, (kind, part) in SENSORS.items()
                if house.machine is not None or tag not in ("PERM-LEVEL", "RO-PERM", "RO-PRESS")]
     sensors += [{"tag": f"{v.prefix}-FLOW", "kind": "flow", "part": f"releaser {v.slug}", "dump_m3": 0.019}
                 for v in place.valleys]

@@ -199,8 +199,8 @@ def dumps_of(bush: Bush, until: datetime) -> tuple[float | None, float | None]:
     hours = [until.replace(minute=0, second=0, microsecond=0) - timedelta(days=day) for day in range(1, DUMP_DAYS + 1)]
     before = Rollup.objects.filter(sensor=meter, width_s=3600, start__in=hours, mean__gt=0).values_list("mean", flat=True)
     an_hour = 3600 / meter.dump_m3
-    usual = float(np.median(before)) * an_hour if len(before) >= 3 else None
-    return float(np.mean(recent)) * an_hour if recent else None, usual
+    usual = float(np.median(list(before))) * an_hour if len(before) >= 3 else None
+    return float(np.mean(list(recent))) * an_hour if recent else None, usual
 
 
 def _describe(alarm: Alarm, minutes: Minutes, chosen: np.ndarray, diagnosis: vacuum.Diagnosis) -> None:
