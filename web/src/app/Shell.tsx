@@ -67,7 +67,7 @@ function TopBar({ time, room, onKeys }: { time: number | null; room: string; onK
   const theme = (session.theme ?? "device") as keyof typeof nextTheme;
   const plain = "px-1.5 py-1 text-label text-soft hover:text-ink";
   return (
-    <div className="flex items-center gap-x-3 px-4 pt-2">
+    <div className="flex items-center gap-x-3 px-4 pt-2 max-sm:flex-wrap">
       <span className="font-semibold tracking-tight">Zucker</span>
       <span className="truncate text-soft max-sm:hidden">{operation.name}</span>
       {(session.operations?.length ?? 0) > 1 &&
@@ -86,7 +86,7 @@ function TopBar({ time, room, onKeys }: { time: number | null; room: string; onK
       </span>
       {[
         ["Hunt", "hunt", ""],
-        ["Bush book", "bushbook", "max-sm:hidden"],
+        ["Bush book", "bushbook", ""],
         ["Drill", "drill", "max-sm:hidden"],
         ["Bench", "bench", ""],
       ].map(([name, path, where]) => (
@@ -101,7 +101,7 @@ function TopBar({ time, room, onKeys }: { time: number | null; room: string; onK
       ))}
       <button
         type="button"
-        className={plain}
+        className={`${plain} whitespace-nowrap`}
         onClick={() => preferences.mutate({ units: units === "us" ? "metric" : "us" })}
         title="Switch units"
       >
@@ -120,7 +120,7 @@ function TopBar({ time, room, onKeys }: { time: number | null; room: string; onK
       </button>
       <button
         type="button"
-        className={plain}
+        className={`${plain} whitespace-nowrap`}
         onClick={async () => {
           await take(api.DELETE("/api/v1/session"));
           await forgetAnswers();

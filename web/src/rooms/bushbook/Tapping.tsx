@@ -1,11 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { useLetters } from "../../app/letters";
 import { useHere, useMayWrite, useSystem } from "../../app/session";
 import { Button, Caution, NumberField, Pick, Scroll, TextField } from "../../kit";
 import { api, type Refusal, type Shapes, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
-import { post, takeBack, useWaiting } from "../../lib/outbox";
-import { serverNow } from "../../lib/serverTime";
 import { clock, day } from "../../lib/time";
 import type { Book } from "./book";
 
@@ -119,7 +118,6 @@ export function Tapping({ book }: { book: Book }) {
 }
 
 function Entry({ book }: { book: Book }) {
-  const { session, operation } = useHere();
   const system = useSystem();
   const [main, setMain] = useKept("tap main", book.mains[0]?.main ?? "");
   const [lateral, setLateral] = useKept("tap lateral", "");
@@ -128,16 +126,12 @@ function Entry({ book }: { book: Book }) {
   const [depth, setDepth] = useKept<number | null>("tap depth", 0.045);
   const [spout, setSpout] = useKept("tap spout", "new");
   const [note, setNote] = useKept("tap note", "");
-  const [told, setTold] = useState<string | null>(null);
   const [round, setRound] = useState(0);
-  const waiting = useWaiting("tapping").filter((one) => one.operation === operation.slug);
+  const letters = useLetters("tapping");
   const known = book.mains.some((one) => one.main === main) ? main : (book.mains[0]?.main ?? "");
   const laterals = book.lines.filter((line) => line.kind === "lateral" && line.main === known);
   const keep = async () => {
-    const [token, at] = [crypto.randomUUID(), new Date(serverNow()).toISOString()];
     const body = {
-      token,
-      at,
       main: known,
       lateral: lateral || null,
       taps: Math.round(taps ?? 0),
@@ -146,21 +140,7 @@ function Entry({ book }: { book: Book }) {
       spout,
       note,
     };
-    const { fate, id, fault } = await post({
-      token,
-      person: session.username ?? "",
-      operation: operation.slug,
-      subject: "tapping",
-      path: `/api/v1/operations/${operation.slug}/bushes/${book.slug}/tapping`,
-      body,
-      at,
-    });
-    if (fate === "refused") {
-      await takeBack(id);
-      setTold(fault ?? "not taken");
-      return;
-    }
-    setTold(null);
+    if (!(await letters.send(`bushes/${book.slug}/tapping`, (token, at) => ({ ...body, token, at })))) return;
     setTaps(null);
     setSoft(0);
     setNote("");
@@ -198,14 +178,14 @@ function Entry({ book }: { book: Book }) {
         <Pick label="spouts" value={spout} onValue={setSpout} options={SPOUTS} />
       </div>
       <TextField label="note" value={note} onValue={setNote} />
-      {told && (
+      {letters.fault && (
         <p role="alert" className="text-label font-semibold text-act">
-          {told}
+          {letters.fault}
         </p>
       )}
-      {waiting.length > 0 && (
+      {letters.waiting.length > 0 && (
         <p role="status" className="border-l-4 border-amber pl-2 text-label">
-          {waiting.length} waiting for coverage
+          {letters.waiting.length} waiting for coverage
         </p>
       )}
       <Button kind="main" type="submit" className="max-sm:min-h-14 max-sm:w-full">

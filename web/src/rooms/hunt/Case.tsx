@@ -35,14 +35,17 @@ export function Case({ number }: { number: number }) {
   const state = stateWith(hunt.state, steps.waiting);
   const searching = ["suspected", "narrowing", "waiting"].includes(state);
   return (
-    <div className="grid min-h-0 flex-1 content-start gap-x-6 gap-y-2 overflow-auto px-4 pb-2 lg:grid-cols-[minmax(0,1.45fr)_minmax(22rem,1fr)]">
-      <section aria-label="Where it is" className="min-w-0">
+    <div className="grid min-h-0 flex-1 content-start gap-x-6 gap-y-2 overflow-auto px-4 pb-2 lg:grid-cols-[minmax(0,1.45fr)_minmax(22rem,1fr)] lg:grid-rows-[auto_1fr]">
+      <section aria-label="Where it is" className="min-w-0 max-lg:order-2 lg:col-start-1 lg:row-span-2 lg:row-start-1">
         <Answer hunt={hunt} />
         <Strip places={hunt.strip} next={searching ? hunt.advice[0]?.at : undefined} position={hunt.position} />
         <Evidence hunt={hunt} />
         {hunt.main && <Profile main={hunt.main} />}
       </section>
-      <section aria-label="What to do" className="flex min-w-0 flex-col gap-2 max-lg:order-first max-lg:mt-1">
+      <section
+        aria-label="What to do"
+        className="flex min-w-0 flex-col gap-2 max-lg:order-first max-lg:mt-1 lg:col-start-2"
+      >
         {searching && <Next hunt={hunt} steps={steps} />}
         {searching && <Elsewhere hunt={hunt} write={steps.write} />}
         {state === "found" && <Mend hunt={hunt} write={steps.write} />}
@@ -61,6 +64,8 @@ export function Case({ number }: { number: number }) {
             {steps.fault}
           </p>
         )}
+      </section>
+      <section aria-label="What was done" className="flex min-w-0 flex-col gap-2 max-lg:order-last lg:col-start-2">
         <h2 className="border-b border-rule font-semibold">
           What was done <span className="font-normal text-soft">{span(hunt.minutes)}</span>
         </h2>

@@ -1,20 +1,20 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useLetters } from "../../app/letters";
 import { useHere, useMayWrite } from "../../app/session";
 import { useWalks } from "../../app/walks";
 import { Button, Caution, Choice, TextField } from "../../kit";
 import { api, type Refusal, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
-import { post, takeBack, useWaiting } from "../../lib/outbox";
-import { serverNow } from "../../lib/serverTime";
+import { takeBack } from "../../lib/outbox";
 import { clock } from "../../lib/time";
 
 /** Who is out alone, where, and when due back. */
 export function OutAlone() {
-  const { session, operation } = useHere();
+  const { operation } = useHere();
   const mayWrite = useMayWrite();
   const client = useQueryClient();
   const walks = useWalks();
-  const waiting = useWaiting("walks").filter((one) => one.operation === operation.slug);
+  const letters = useLetters("walks");
   const [place, setPlace] = useKept("walk place", "");
   const [hours, setHours] = useKept<"1" | "2" | "3" | "5">("walk hours", "2");
   const back = useMutation<unknown, Refusal, number>({
@@ -27,26 +27,19 @@ export function OutAlone() {
     onSuccess: () => client.invalidateQueries({ queryKey: ["walks", operation.slug] }),
   });
   const leave = async () => {
-    const now = serverNow();
-    const at = new Date(now).toISOString();
-    const token = crypto.randomUUID();
-    const path = `/api/v1/operations/${operation.slug}/walks`;
-    await post({
+    const kept = await letters.send("walks", (token, at) => ({
       token,
-      person: session.username ?? "",
-      operation: operation.slug,
-      subject: "walks",
-      path,
-      at,
-      body: { token, place, since: at, due_at: new Date(now + Number(hours) * 3_600_000).toISOString() },
-    });
-    setPlace("");
+      place,
+      since: at,
+      due_at: new Date(Date.parse(at) + Number(hours) * 3_600_000).toISOString(),
+    }));
+    if (kept) setPlace("");
   };
   const out = (walks.data ?? []).filter((walk) => walk.back_at === null);
   return (
     <section aria-label="Out alone" className="mt-4">
       <h2 className="border-b border-ink text-figure font-semibold">Out alone</h2>
-      {out.length === 0 && waiting.length === 0 && <p className="mt-1 text-soft">Nobody.</p>}
+      {out.length === 0 && letters.waiting.length === 0 && <p className="mt-1 text-soft">Nobody.</p>}
       <ul>
         {out.map((walk) => (
           <li key={walk.id} className="flex flex-wrap items-center gap-x-3 border-b border-rule py-1">
@@ -60,7 +53,7 @@ export function OutAlone() {
             {mayWrite && <Button onClick={() => back.mutate(walk.id)}>Back</Button>}
           </li>
         ))}
-        {waiting.map((letter) => (
+        {letters.waiting.map((letter) => (
           <li key={letter.id} className="flex flex-wrap items-center gap-x-3 border-b border-rule py-1">
             <span className="min-w-0 flex-1 font-semibold text-act" role="alert">
               Nobody knows yet that you are out at {String(letter.body.place)}
@@ -70,6 +63,11 @@ export function OutAlone() {
           </li>
         ))}
       </ul>
+      {letters.fault && (
+        <p role="alert" className="font-semibold text-act">
+          Nobody knows that you go: {letters.fault}
+        </p>
+      )}
       {mayWrite && (
         <form
           className="mt-2 flex flex-wrap items-end gap-3"

@@ -2,6 +2,7 @@ import { useQueries, useQuery } from "@tanstack/react-query";
 import { useHere, useSystem } from "../../app/session";
 import { Button, Empty } from "../../kit";
 import { api, type Shapes, take } from "../../lib/api";
+import { serverNow } from "../../lib/serverTime";
 import { clock, day } from "../../lib/time";
 import { quantity } from "../../lib/units";
 import { Strip } from "./Strip";
@@ -33,7 +34,7 @@ export function Sheet() {
   if (!cases.data) return null;
   if (open.length === 0)
     return <Empty title="No hunt is open">A walk sheet lists the open hunts with what to test on each.</Empty>;
-  const now = new Date();
+  const now = serverNow();
   return (
     <article className="sheet mx-auto w-full max-w-4xl px-4 pb-4" aria-label="Walk sheet">
       <header className="flex items-baseline gap-4 border-b-2 border-ink">
@@ -64,7 +65,7 @@ function OnPaper({ hunt }: { hunt: Shapes["HuntOut"] }) {
         {quantity(hunt.leak.metres, "length", system)}, {hunt.leak.size_scfm.toFixed(1)} SCFM
       </h2>
       <Strip places={hunt.strip} next={hunt.advice[0]?.at} position={hunt.position} />
-      <div className="grid grid-cols-2 gap-x-6 text-label">
+      <div className="grid grid-cols-2 items-start gap-x-6 text-label">
         <table>
           <caption className="text-left font-semibold">Likeliest places</caption>
           <tbody>
@@ -86,14 +87,7 @@ function OnPaper({ hunt }: { hunt: Shapes["HuntOut"] }) {
                 <td className="py-0.5 pr-2 font-semibold">
                   ☐ {one.action === "shut" ? "shut" : "look over"} {one.at}
                 </td>
-                <td>
-                  {one.outcomes
-                    .map(
-                      (o) =>
-                        `${o.name === "rose" ? "it rises" : o.name === "stayed" ? "it stays" : o.name}: ${quantity(o.metres, "length", system)} left`,
-                    )
-                    .join("; ")}
-                </td>
+                <td>{one.outcomes.map((o) => meaning(o, (m) => quantity(m, "length", system))).join("; ")}</td>
               </tr>
             ))}
           </tbody>
@@ -104,4 +98,9 @@ function OnPaper({ hunt }: { hunt: Shapes["HuntOut"] }) {
       </p>
     </section>
   );
+}
+
+function meaning(outcome: Shapes["OutcomeOut"], length: (m: number) => string): string {
+  const names: Record<string, string> = { rose: "it rises", stayed: "it stays", nothing: "nothing there" };
+  return outcome.name === "found" ? "found: mend it" : `${names[outcome.name]}: ${length(outcome.metres)} left`;
 }

@@ -1,9 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useLetters } from "../../app/letters";
 import { useHere } from "../../app/session";
 import { api, type Refusal, type Shapes, take } from "../../lib/api";
-import { post, takeBack, useWaiting } from "../../lib/outbox";
-import { serverNow } from "../../lib/serverTime";
 import type { Waiting } from "../../lib/store";
 
 export type Kind = Shapes["StepIn"]["kind"];
@@ -18,25 +16,25 @@ export type Steps = {
 
 /** Writes steps of one hunt. Each is kept on this device first, with a token made here, and sent when there is coverage. */
 export function useSteps(number: number): Steps {
-  const { session, operation } = useHere();
+  const { operation } = useHere();
   const client = useQueryClient();
-  const subject = `hunt ${number}`;
-  const waiting = useWaiting(subject).filter((one) => one.operation === operation.slug);
-  const [fault, setFault] = useState<string | null>(null);
-  const hunt = `/api/v1/operations/${operation.slug}/hunts/${number}`;
-  const keep = (path: string, body: Record<string, unknown>, done?: (at: string) => void, photo?: Blob) => {
-    const at = new Date(serverNow()).toISOString();
-    const token = crypto.randomUUID();
-    setFault(null);
-    const whole = { ...body, at, token };
-    post({ token, person: session.username ?? "", operation: operation.slug, subject, path, body: whole, photo, at })
-      .then(async ({ fate, id, fault: why }) => {
-        if (fate !== "refused") return done?.(at);
-        // whoever is still here is told beside the form, where everything typed still stands
-        await takeBack(id);
-        setFault(why ?? "");
-      })
-      .catch(() => setFault("this browser can keep nothing: it was not written"));
+  const letters = useLetters(`hunt ${number}`);
+  const keep = async (
+    what: "steps" | "photos",
+    body: Record<string, unknown>,
+    done?: (at: string) => void,
+    photo?: Blob,
+  ) => {
+    let written = "";
+    const kept = await letters.send(
+      `hunts/${number}/${what}`,
+      (token, at) => {
+        written = at;
+        return { ...body, at, token };
+      },
+      photo,
+    );
+    if (kept) done?.(written);
   };
   const undo = useMutation<Shapes["HuntOut"], Refusal, number>({
     mutationFn: (step) =>
@@ -51,11 +49,11 @@ export function useSteps(number: number): Steps {
     },
   });
   return {
-    write: (kind, place, facts, done) => keep(`${hunt}/steps`, { kind, place, facts }, done),
-    photo: (picture, place, text) => keep(`${hunt}/photos`, { place, text }, undefined, picture),
+    write: (kind, place, facts, done) => keep("steps", { kind, place, facts }, done),
+    photo: (picture, place, text) => keep("photos", { place, text }, undefined, picture),
     undo: (step) => undo.mutate(step),
-    waiting,
-    fault: fault ?? undo.error?.message ?? null,
+    waiting: letters.waiting,
+    fault: letters.fault ?? undo.error?.message ?? null,
   };
 }
 

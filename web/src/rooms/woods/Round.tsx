@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
+import { useLetters } from "../../app/letters";
 import { useHere, useSystem } from "../../app/session";
 import { Button, Empty, NumberField, StateMark } from "../../kit";
 import { api, type Shapes, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
-import { post, takeBack, useWaiting } from "../../lib/outbox";
 import { serverNow } from "../../lib/serverTime";
 import { age } from "../../lib/time";
 import { quantity, read } from "../../lib/units";
@@ -16,7 +16,7 @@ type Noted = Record<string, { pa: number; at: string }>;
 
 /** A walk from dial to dial: type or say what each shows; it is kept here and sent when there is coverage. */
 export default function Round() {
-  const { session, operation } = useHere();
+  const { operation } = useHere();
   const { bush = "" } = useParams();
   const path = { operation: operation.slug, bush };
   const dials = useQuery({
@@ -24,9 +24,8 @@ export default function Round() {
     queryFn: () => take(api.GET("/api/v1/operations/{operation}/bushes/{bush}/round", { params: { path } })),
   });
   const [noted, setNoted] = useKept<Noted>(`round ${operation.slug} ${bush}`, {});
-  const waiting = useWaiting("round").filter((one) => one.operation === operation.slug);
-  const [told, setTold] = useState<string | null>(null);
-  if (dials.error) return <Empty title="No round here">{dials.error.message}</Empty>;
+  const letters = useLetters("round");
+  if (dials.error && !dials.data) return <Empty title="No round here">{dials.error.message}</Empty>;
   if (!dials.data) return null;
   if (dials.data.length === 0) {
     return (
@@ -41,24 +40,9 @@ export default function Round() {
   }
   const count = Object.keys(noted).length;
   const send = async () => {
-    const at = new Date(serverNow()).toISOString();
     const readings = Object.entries(noted).map(([sensor, one]) => ({ sensor, vacuum_pa: one.pa, at: one.at }));
-    const { fate, id, fault } = await post({
-      token: crypto.randomUUID(),
-      person: session.username ?? "",
-      operation: operation.slug,
-      subject: "round",
-      path: `/api/v1/operations/${operation.slug}/bushes/${bush}/round`,
-      body: { readings },
-      at,
-    });
-    if (fate === "refused") {
-      await takeBack(id);
-      setTold(fault ?? "not taken");
-      return;
-    }
+    if (!(await letters.send(`bushes/${bush}/round`, () => ({ readings })))) return;
     setNoted({});
-    setTold(null);
     void dials.refetch();
   };
   return (
@@ -79,12 +63,12 @@ export default function Round() {
           />
         ))}
       </ol>
-      {told && (
+      {letters.fault && (
         <p role="alert" className="font-semibold text-act">
-          {told}
+          {letters.fault}
         </p>
       )}
-      {waiting.map((letter) => (
+      {letters.waiting.map((letter) => (
         <p key={letter.id} role="status" className="border-l-4 border-amber pl-2">
           {(letter.body.readings as unknown[]).length} readings wait for coverage.
           {letter.refused && <span className="font-semibold text-act"> Not taken: {letter.refused}</span>}

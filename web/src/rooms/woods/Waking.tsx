@@ -32,7 +32,7 @@ export function Waking({ onChoose }: { onChoose: (main: string) => void }) {
             <th className="py-1">line</th>
             <th>this morning</th>
             <th className="text-right">woke</th>
-            <th className="text-right">usually</th>
+            <th className="text-right">usual place</th>
             <th className="text-right">behind the first</th>
           </tr>
         </thead>
@@ -54,7 +54,7 @@ export function Waking({ onChoose }: { onChoose: (main: string) => void }) {
               <td className="text-right font-mono">{line.woke_at ? clock(line.woke_at, operation.zone) : ""}</td>
               <td className="text-right font-mono">
                 {line.usual_order ? `${line.usual_order}.` : ""}
-                {line.mornings > 0 && <span className="text-soft"> of {line.mornings} mornings</span>}
+                {line.mornings > 0 && <span className="text-soft"> ({line.mornings} mornings)</span>}
               </td>
               <td className="text-right font-mono">
                 {line.usual_after_min !== null ? span(line.usual_after_min) : ""}

@@ -1,0 +1,48 @@
+import { useState } from "react";
+import { post, takeBack, useWaiting } from "../lib/outbox";
+import { serverNow } from "../lib/serverTime";
+import type { Waiting } from "../lib/store";
+import { useHere } from "./session";
+
+export type Letters = {
+  /** Kept on this device, then sent; true when the server has it or will have it. `make` gets a token and the server's time. */
+  send: (path: string, make: (token: string, at: string) => Record<string, unknown>, photo?: Blob) => Promise<boolean>;
+  waiting: Waiting[];
+  fault: string | null;
+};
+
+/** Writing of one subject that works without coverage. Who is still here when it is refused is told so beside the form. */
+export function useLetters(subject: string): Letters {
+  const { session, operation } = useHere();
+  const waiting = useWaiting(subject).filter((one) => one.operation === operation.slug);
+  const [fault, setFault] = useState<string | null>(null);
+  const send: Letters["send"] = async (path, make, photo) => {
+    const [token, at] = [crypto.randomUUID(), new Date(serverNow()).toISOString()];
+    const whole = `/api/v1/operations/${operation.slug}/${path}`;
+    setFault(null);
+    try {
+      const person = session.username ?? "";
+      const {
+        fate,
+        id,
+        fault: why,
+      } = await post({
+        token,
+        person,
+        operation: operation.slug,
+        subject,
+        path: whole,
+        body: make(token, at),
+        photo,
+        at,
+      });
+      if (fate !== "refused") return true;
+      await takeBack(id);
+      setFault(why ?? "it was not taken");
+    } catch {
+      setFault("this browser can keep nothing: it was not written");
+    }
+    return false;
+  };
+  return { send, waiting, fault };
+}
