@@ -193,7 +193,13 @@ def test_bench_shows_its_working_in_the_persons_units(page: Page):
     expect(page.get_by_role("region", name="Boiling point and draw-off")).to_contain_text("209.45")
     page.get_by_role("navigation", name="Calculators").get_by_role("link", name="Grade").click()
     expect(page.get_by_role("region", name="Grade")).to_contain_text("amber")
-    page.get_by_role("navigation", name="Calculators").get_by_role("link", name="Hydrometer").click()
+    sums = page.get_by_role("navigation", name="Calculators")
+    for name, shows in (("Bottles from a batch", "80"), ("Tank by the stick", "room left"), ("Pipe size", "taps it serves well"), ("Taps for a tree", "traditional school")):
+        sums.get_by_role("link", name=name).click()
+        expect(page.get_by_role("region", name=name)).to_contain_text(shows)
+    page.get_by_role("region", name="Taps for a tree").get_by_label("trunk at breast height").fill("19")
+    expect(page.get_by_role("region", name="Taps for a tree")).to_contain_text("18 in (46 cm)")
+    sums.get_by_role("link", name="Hydrometer").click()
     region.get_by_label("it shows").fill("59.4")
 
 

@@ -262,6 +262,8 @@ BENCH = [
     ("adjust", {"volume_m3": 1, "brix": 68}, 0.02199), ("adjust", {"volume_m3": 1, "brix": 65}, 37.38),
     ("blend", {"volumes_m3": [1, 1], "brix": [10, 20], "transmittance": [80, 20]}, 15.1), ("density", {"brix": 66.9}, 1327.92),
     ("overweight", {"volume_m3": 1, "brix": 66.9, "price": 100}, 0.0), ("grade", {"transmittance": 64, "path_mm": 20}, 80.0),
+    ("tank", {"lying": True, "diameter_m": 2, "length_m": 3, "depth_m": 1}, 4.712), ("tank", {"lying": False, "diameter_m": 2, "length_m": 3, "depth_m": 1}, 3.1416),
+    ("taps", {"diameter_m": 0.46}, 2), ("bottles", {"volume_m3": 0.0757, "container_m3": 0.000946353}, 79),
 ]
 
 
@@ -276,7 +278,18 @@ def test_bench_answers_with_its_working(farm, name, body, first, units):
     assert facts["uncertainty"]
 
 
+def test_a_pipe_of_the_size_and_taps_of_the_trade_serves_them(farm):
+    body = {"taps": 500, "length_m": 457, "grade": 4, "inner_diameter_m": 0.0191}
+    small, large = (farm.clients["viewer"].post("/api/v1/bench/pipe-size", {**body, "inner_diameter_m": d}, content_type="application/json").json()["figures"]
+                    for d in (0.0191, 0.0254))
+    assert 300 < small[1]["value"] < 900  # trade practice: about 500 for 3/4 in, 1,000 for 1 in
+    assert 800 < large[1]["value"] < 2000
+    assert large[0]["value"] < small[0]["value"]
+
+
 @pytest.mark.parametrize(("name", "body", "field"), [
+    ("tank", {"lying": True, "diameter_m": 2, "length_m": 3, "depth_m": 2.5}, "depth_m"), ("bottles", {"volume_m3": 1, "container_m3": 0}, "container_m3"),
+    ("pipe-size", {"taps": 500, "length_m": 5, "grade": 4, "inner_diameter_m": 0.0191}, "length_m"),
     ("hydrometer", {"reading": 250, "temp_c": 20}, "reading"), ("hydrometer", {"reading": 79.9, "temp_c": 106}, "reading"),
     ("adjust", {"volume_m3": -1, "brix": 68}, "volume_m3"), ("adjust", {"volume_m3": 1, "brix": 68, "with_brix": 67}, "target_brix"),
     ("blend", {"volumes_m3": [1], "brix": [1, 2]}, "brix"), ("boiling", {"pressure_pa": 119_000}, "pressure_pa"),

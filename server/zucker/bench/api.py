@@ -117,6 +117,35 @@ class GradeIn(Sum):
     off_flavour: Text = ""
 
 
+class TankIn(Sum):
+    """length_m: of a lying tank, or the height of a standing one."""
+
+    lying: bool = True
+    diameter_m: Annotated[float, _between(0.05, 20)]
+    length_m: Annotated[float, _between(0.05, 40)]
+    depth_m: Annotated[float, _between(0, 40)]
+
+
+class PipeSizeIn(Sum):
+    """taps: taps on the mainline; grade: percent."""
+
+    taps: Annotated[float, _between(1, 5000)]
+    length_m: Annotated[float, _between(10, 3000)]
+    grade: Annotated[float, _between(0, 50)]
+    inner_diameter_m: Annotated[float, _between(0.008, 0.08)]
+
+
+class TapsIn(Sum):
+    diameter_m: Annotated[float, _between(0.05, 3)]
+
+
+class BottlesIn(Sum):
+    volume_m3: Volume
+    brix: Brix = 66.9
+    fill_c: Annotated[float, _between(20, 107)] = 85.0
+    container_m3: Annotated[float, _between(0.000001, 2)]
+
+
 @router.post("/hydrometer", response=RESPONSES)
 def hydrometer(request: HttpRequest, payload: HydrometerIn) -> Answer:
     """True Brix from a hydrometer."""
@@ -169,3 +198,27 @@ def overweight(request: HttpRequest, payload: OverweightIn) -> Answer:
 def grade(request: HttpRequest, payload: GradeIn) -> Answer:
     """Colour class of a syrup."""
     return calculators.grade(payload.show, **payload.inputs())
+
+
+@router.post("/tank", response=RESPONSES)
+def tank(request: HttpRequest, payload: TankIn) -> Answer:
+    """What is in a round tank."""
+    return calculators.tank(payload.show, **payload.inputs())
+
+
+@router.post("/pipe-size", response=RESPONSES)
+def pipe_size(request: HttpRequest, payload: PipeSizeIn) -> Answer:
+    """What a mainline of a size can serve."""
+    return calculators.pipe_size(payload.show, **payload.inputs())
+
+
+@router.post("/taps", response=RESPONSES)
+def taps_a_tree(request: HttpRequest, payload: TapsIn) -> Answer:
+    """How many taps a tree takes, by each school."""
+    return calculators.taps_a_tree(payload.show, **payload.inputs())
+
+
+@router.post("/bottles", response=RESPONSES)
+def bottles(request: HttpRequest, payload: BottlesIn) -> Answer:
+    """How many containers a batch fills."""
+    return calculators.bottles(payload.show, **payload.inputs())

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from zucker_core import sugar
+from zucker_core import packing, sap, sugar, vacuum
 from zucker_core.errors import Inconsistent
+from zucker_core.taps import SCHOOLS, taps_for
+from zucker_core.units import PA_PER_INHG
 
 from .display import Display
 
@@ -163,3 +165,61 @@ def grade(show: Display, transmittance: float, path_mm: float, off_flavour: str)
         working.append("An off-flavour makes it processing syrup whatever its colour.")
     return Answer([Figure("light through 10 mm", light, "percent", 1)], working, "as good as the meter and its blank",
                   grade=name.value, source="transmittance at 560 nm against glycerol")
+
+
+def tank(show: Display, lying: bool, diameter_m: float, length_m: float, depth_m: float) -> Answer:
+    shape = (sap.TankShape("horizontal cylinder", diameter_m=diameter_m, length_m=length_m) if lying
+             else sap.TankShape("upright cylinder", diameter_m=diameter_m, height_m=length_m))
+    if depth_m > shape.full_depth_m:
+        raise Inconsistent("depth_m", f"the tank is full at {show.text(shape.full_depth_m, 'length', 2)}")
+    volume = float(sap.tank_volume(shape, depth_m))
+    return Answer(
+        [Figure("in the tank", volume, "volume", 0), Figure("full", shape.capacity_m3, "volume", 0),
+         Figure("room left", shape.capacity_m3 - volume, "volume", 0)],
+        [f"A {'lying' if lying else 'standing'} round tank, {show.text(diameter_m, 'length', 2)} across and"
+         f" {show.text(length_m, 'length', 2)} {'long' if lying else 'high'}, with flat ends.",
+         f"At {show.text(depth_m, 'length', 2)} on the stick it is {100 * volume / shape.capacity_m3:.0f} % full."],
+        "as good as the measures: 1 % on the diameter is 2 % on the volume", source="geometry of a cylinder")
+
+
+def pipe_size(show: Display, taps: float, length_m: float, grade: float, inner_diameter_m: float) -> Answer:
+    size = vacuum.main_size(round(taps), length_m, grade / 100, inner_diameter_m)
+    flood = "It floods: sap fills it and air cannot pass." if size.floods else (
+        f"Sap fills {100 * size.sap_share:.0f} % of what the pipe could carry at its lower end.")
+    return Answer(
+        [Figure("vacuum lost to the end", size.lost_pa, "pressure", 2),
+         Figure("taps it serves well", size.most_taps, "plain", 0)],
+        [f"{round(taps)} taps spread evenly over {show.text(length_m, 'length')} at {grade:.0f} % in a strong run of 0.3 gal"
+         " (1.1 L) an hour from each tap.", flood,
+         f"Served well: no more than {show.text(PA_PER_INHG, 'pressure', 1)} lost, and not flooded."],
+        "± 25 %: fittings, sags and leaks differ from line to line",
+        source="friction by Churchill (1977), sap by Manning, each tap leaking a little")
+
+
+def taps_a_tree(show: Display, diameter_m: float) -> Answer:
+    counts = {name: int(taps_for(diameter_m, school)) for name, school in SCHOOLS.items()}
+    return Answer(
+        [Figure(f"{name} school", count, "plain", 0) for name, count in counts.items()],
+        [f"{name}: one tap from {', more from '.join(f'{m / 0.0254:.0f} in ({100 * m:.0f} cm)' for m in school.least_m)}."
+         for name, school in SCHOOLS.items()],
+        "a choice, not a measurement: leave out what looks sick", source="trade practice; schools differ")
+
+
+def bottles(show: Display, volume_m3: float, brix: float, fill_c: float, container_m3: float) -> Answer:
+    [filled], left = packing.fill_batch(volume_m3, [packing.Fill("container", container_m3)])
+    shrinks = float(packing.shrinkage(brix, fill_c, min(20.0, fill_c)))
+    hot = "Hot enough to keep, not so hot that sugar sand falls."
+    if fill_c < packing.PACK_FROM_C:
+        hot = "Too cool to keep: pack at 180 to 190 °F (82 to 88 °C)."
+    elif fill_c > packing.SAND_ABOVE_C:
+        hot = "Above 195 °F (90.6 °C) new sugar sand falls: pack at 180 to 190 °F (82 to 88 °C)."
+    elif fill_c > packing.PACK_TO_C:
+        hot = "Hotter than it need be: 180 to 190 °F (82 to 88 °C) is enough."
+    return Answer(
+        [Figure("filled", filled.count, "plain", 0), Figure("left over", left, "smallVolume", 2),
+         Figure("room that cooling leaves", 100 * shrinks, "percent", 2)],
+        [f"{show.text(volume_m3, 'volume')} hot, {show.text(container_m3, 'volume', 3)} into each, to the brim.",
+         f"From {show.text(fill_c, 'temperature')} to {show.text(20.0, 'temperature')} syrup of {brix:.1f} °Bx shrinks by"
+         f" {100 * shrinks:.2f} %.",
+         hot, "Hot glass and hot syrup burn: gloves, warm the glass first. Follow local code."],
+        "± 0.1 % of volume", source="densities from the sucrose tables")

@@ -11,6 +11,8 @@ export type Dimension =
   | "smallVolume"
   | "flow"
   | "length"
+  | "bore"
+  | "girth"
   | "mass"
   | "density"
   | "power"
@@ -43,6 +45,8 @@ const UNITS: Record<Dimension, Record<System, Unit>> = {
     metric: { unit: "L/h", factor: 1e-3 / 3600, digits: 0 },
   },
   length: { us: { unit: "ft", factor: 0.3048, digits: 0 }, metric: { unit: "m", factor: 1, digits: 0 } },
+  bore: { us: { unit: "in", factor: 0.0254, digits: 2 }, metric: { unit: "mm", factor: 1e-3, digits: 1 } },
+  girth: { us: { unit: "in", factor: 0.0254, digits: 0 }, metric: { unit: "cm", factor: 0.01, digits: 0 } },
   mass: { us: { unit: "lb", factor: 0.45359237, digits: 1 }, metric: { unit: "kg", factor: 1, digits: 1 } },
   density: { us: { unit: "lb/gal", factor: 119.826427, digits: 3 }, metric: { unit: "kg/m³", factor: 1, digits: 1 } },
   power: { us: { unit: "kBtu/h", factor: 293.0711, digits: 0 }, metric: { unit: "kW", factor: 1000, digits: 0 } },

@@ -114,4 +114,43 @@ export const SUMS: Sum[] = [
       { key: "off_flavour", label: "off-flavour, if any", kind: "text", start: "" },
     ],
   },
+  {
+    name: "bottles",
+    title: "Bottles from a batch",
+    ask: "How many does it fill?",
+    fields: [
+      n("volume_m3", "hot batch", "smallVolume", 20 * GALLON),
+      n("brix", "at", "brix", 66.9),
+      n("fill_c", "filled at", "temperature", 85, { digits: 0 }),
+      n("container_m3", "one holds", "smallVolume", GALLON / 4, { digits: 3 }),
+    ],
+  },
+  {
+    name: "tank",
+    title: "Tank by the stick",
+    ask: "What is in it?",
+    fields: [
+      { key: "lying", label: "round tank", kind: "switch", start: true, on: "lying", off: "standing" },
+      n("diameter_m", "across", "length", 1.83, { digits: 2 }),
+      n("length_m", "long, or high", "length", 3.66, { digits: 2 }),
+      n("depth_m", "on the stick", "length", 0.76, { digits: 2 }),
+    ],
+  },
+  {
+    name: "pipe-size",
+    title: "Pipe size",
+    ask: "What can it serve?",
+    fields: [
+      n("taps", "taps on it", "plain", 500, { unit: "", digits: 0 }),
+      n("length_m", "length", "length", 457.2),
+      n("grade", "grade", "percent", 4, { digits: 0 }),
+      n("inner_diameter_m", "inside", "bore", 0.0191),
+    ],
+  },
+  {
+    name: "taps",
+    title: "Taps for a tree",
+    ask: "How many does it take?",
+    fields: [n("diameter_m", "trunk at breast height", "girth", 0.4064)],
+  },
 ];

@@ -61,7 +61,10 @@ export function Play({ number }: { number: number }) {
           </p>
         )}
         <h2 className="border-b border-ink font-semibold">
-          {span(drill.minutes)} <span className="font-normal text-soft">so far, {drill.log.length} {drill.log.length === 1 ? "step" : "steps"}</span>
+          {span(drill.minutes)}{" "}
+          <span className="font-normal text-soft">
+            so far, {drill.log.length} {drill.log.length === 1 ? "step" : "steps"}
+          </span>
         </h2>
         <Log drill={drill} />
         {!over && <Falls drill={drill} />}
