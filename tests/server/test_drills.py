@@ -43,7 +43,7 @@ def test_a_leak_is_found_by_following_the_advice(large):
     assert shown["par_min"] > 0
     # advice was followed: no step was worth less for its minutes than the best there was
     for one in shown["log"]:
-        assert one["bits"] / one["minutes"] == pytest.approx(one["best"]["bits"] / one["best"]["minutes"], rel=1e-6)
+        assert one["worth"] == pytest.approx(1.0, rel=1e-6)
     assert step(large, drill.number, action="give_up").status_code == 409
 
 
@@ -72,6 +72,7 @@ def test_a_shut_valve_tells_and_costs_minutes(large):
     over = step(large, drill.number, action="give_up").json()
     assert over["solved"] is False
     assert over["log"][0]["best"]["minutes"] > 0
+    assert 0 <= over["log"][0]["worth"] < 1
 
 
 def test_nothing_real_is_touched(large):

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -161,6 +162,11 @@ def advice_for(search: Search, action: str, at: str, notice: float) -> tuple[Adv
     if chosen is None:
         raise NetworkError(at, "is no valve of this network" if action == "shut" else "is no place on a main")
     return chosen, every[0]
+
+
+def worth(bits: float, minutes: float, best: Mapping[str, Any]) -> float:
+    """What a step could be expected to tell a minute, as a share of the best there was then (its `bits` and `minutes`), 0..1."""
+    return min((bits / minutes) / max(best["bits"] / best["minutes"], 1e-12), 1.0)
 
 
 def par(field: Field, table: Signatures, rng: np.random.Generator, notice: float = 0.9, hunts: int = 7) -> float:

@@ -5,11 +5,16 @@ from __future__ import annotations
 from typing import Any
 
 from zucker_core import vacuum
+from zucker_core.vacuum import drill
 
 from .actions.play_drill import NOTICE, search_of
 from .hunts import advice_of, leak_shape, strip
 from .models import Drill
 from .networks import network_of
+from .queries import state_of
+
+
+SPREAD_PA = float(vacuum.spread_of(0.0))
 
 
 def summary(made: Drill) -> dict[str, Any]:
@@ -49,7 +54,10 @@ def drill_view(made: Drill) -> dict[str, Any]:
     network = network_of(made.bush)
     names = vacuum.branches_of(network)
     view["gauges"] = sorted(
-        ({"gauge": tag, "main": str(names[network.sensors[tag]]), "fall_pa": fall} for tag, fall in made.falls.items()),
+        (
+            {"gauge": tag, "main": str(names[network.sensors[tag]]), "fall_pa": fall, "state": state_of(fall, SPREAD_PA)}
+            for tag, fall in made.falls.items()
+        ),
         key=lambda row: -row["fall_pa"],
     )
     view["valves"] = [n.tag for n in network.nodes if n.kind == "valve"]
@@ -80,6 +88,6 @@ def _step(step: dict[str, Any], over: bool) -> dict[str, Any]:
         "gauge": gauge,
         "rise_pa": rises.get(gauge) if gauge else None,
         "metres": step.get("metres"),
-        "bits": step.get("bits") if over else None,
+        "worth": drill.worth(step["bits"], step["minutes"], step["best"]) if over and "best" in step else None,
         "best": step.get("best") if over else None,
     }

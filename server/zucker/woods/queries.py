@@ -103,7 +103,8 @@ def bush_now(
     return BushNow(bush, network, sensors, conditions, pump, usual, own, dials)
 
 
-def _state(shortfall: float, spread: float) -> str:
+def state_of(shortfall: float, spread: float) -> str:
+    """How a gauge that was heard stands, by its shortfall and the spread of its usual (Pa)."""
     if shortfall < SLIPPING_SPREADS * spread:
         return "holding"
     return "slipping" if shortfall < LOSING_PA else "losing"
@@ -125,7 +126,7 @@ def gauge(now: BushNow, tag: str, usual: vacuum.Usual) -> dict[str, Any]:
     return {
         "sensor": tag, "vacuum_pa": latest.value if latest else None, "usual_pa": expected, "spread_pa": spread,
         "shortfall_pa": shortfall, "age_s": latest.age_s if latest else None, "by_hand": bool(sensor and sensor.by_hand),
-        "state": "silent" if stale else _state(shortfall, spread),
+        "state": "silent" if stale else state_of(shortfall, spread),
     }
 
 

@@ -3224,6 +3224,8 @@ export interface components {
             main: string;
             /** Fall Pa */
             fall_pa: number;
+            /** State */
+            state: string;
         };
         /**
          * DrillOut
@@ -3285,7 +3287,7 @@ export interface components {
         };
         /**
          * DrillStep
-         * @description bits: what the step was worth when it was chosen; best: the best there was then (both told when it is over).
+         * @description worth: what the step could be expected to tell a minute, as a share of the best there was then (told when it is over).
          */
         DrillStep: {
             /** Action */
@@ -3306,8 +3308,8 @@ export interface components {
             rise_pa: number | null;
             /** Metres */
             metres: number | null;
-            /** Bits */
-            bits: number | null;
+            /** Worth */
+            worth: number | null;
             best: components["schemas"]["BestStep"] | null;
         };
         /** DrillIn */

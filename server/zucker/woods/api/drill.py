@@ -45,6 +45,7 @@ class DrillGauge(Schema):
     gauge: str
     main: str
     fall_pa: float
+    state: str
 
 
 class DrillPlace(Schema):
@@ -62,7 +63,7 @@ class BestStep(Schema):
 
 
 class DrillStep(Schema):
-    """bits: what the step was worth when it was chosen; best: the best there was then (both told when it is over)."""
+    """worth: what the step could be expected to tell a minute, as a share of the best there was then (told when it is over)."""
 
     action: str
     at: str
@@ -73,7 +74,7 @@ class DrillStep(Schema):
     gauge: str | None
     rise_pa: float | None
     metres: float | None
-    bits: float | None
+    worth: float | None
     best: BestStep | None
 
 

@@ -4,6 +4,7 @@ import { useHere } from "../../app/session";
 import { Button, NumberField, Pick, Scroll, TextField } from "../../kit";
 import { api, type Refusal, type Shapes, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
+import { shown } from "../../lib/units";
 import { useLinesChanged } from "./book";
 
 type Report = Shapes["ImportOut"];
@@ -144,7 +145,7 @@ function Walked({ bush, onFile }: { bush: string; onFile: (text: string) => void
   const [ultimate, setUltimate] = useKept<number | null>(`${key} ultimate`, null);
   const [cfm, setCfm] = useKept<number | null>(`${key} cfm`, null);
   const [at, setAt] = useKept<number | null>(`${key} at`, null);
-  const inHg = (pa: number | null) => (pa === null ? undefined : pa / 3386.389);
+  const inHg = (pa: number | null) => (pa === null ? undefined : shown(pa, "vacuum", "us"));
   const curve = { ultimate_inhg: inHg(ultimate), flow_cfm: cfm ?? undefined, at_inhg: inHg(at) };
   const name = tag.trim() || `W${places.length + 1}`;
   const below = from || places.at(-1)?.tag || "";

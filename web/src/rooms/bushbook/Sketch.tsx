@@ -4,6 +4,7 @@ import { useHere, useSystem } from "../../app/session";
 import { Button, Choice, Empty, NumberField, TextField } from "../../kit";
 import { api, type Refusal, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
+import { shown } from "../../lib/units";
 import { type Book, useLinesChanged } from "./book";
 import { Import } from "./Files";
 
@@ -45,7 +46,11 @@ export function Sketch({ bush, book }: { bush: string; book?: Book }) {
         api.PUT("/api/v1/operations/{operation}/bushes/{bush}/sketch", {
           params: { path: { operation: operation.slug, bush } },
           body: {
-            pump: { ultimate_inhg: (ultimate ?? 0) / 3386.389, flow_cfm: cfm ?? 0, at_inhg: (at ?? 0) / 3386.389 },
+            pump: {
+              ultimate_inhg: shown(ultimate ?? 0, "vacuum", "us"),
+              flow_cfm: cfm ?? 0,
+              at_inhg: shown(at ?? 0, "vacuum", "us"),
+            },
             pump_gauge: pumpGauge.trim() || null,
             conductor_mm: 50.8,
             by_hand: hand === "hand",

@@ -9,10 +9,6 @@ import { quantity, number as shownNumber, unitOf } from "../../lib/units";
 import { Strip } from "../hunt/Strip";
 import { WoodsMap } from "../woods/WoodsMap";
 
-/** As in Woods: one inHg is a loss, four tenths a slip. */
-const LOSING_PA = 3386;
-const SLIPPING_PA = 1355;
-
 type Drill = Shapes["DrillOut"];
 type Step = Shapes["PlayIn"];
 const CAUSES: [string, string][] = [
@@ -149,7 +145,8 @@ function Bush({ drill, chosen, onChoose }: { drill: Drill; chosen: string; onCho
     points: map.points.filter((point) => point.bush === drill.bush),
   };
   const mains = [...names].filter(Boolean).map((main) => {
-    const fall = Math.max(...drill.gauges.filter((one) => one.main === main).map((one) => one.fall_pa), 0);
+    // the gauge that stands lowest speaks for its line
+    const worst = drill.gauges.find((one) => one.main === main);
     return {
       main,
       bush: drill.bush,
@@ -157,14 +154,15 @@ function Bush({ drill, chosen, onChoose }: { drill: Drill; chosen: string; onCho
       vacuum_pa: null,
       usual_pa: 0,
       spread_pa: 0,
-      shortfall_pa: fall,
+      shortfall_pa: worst?.fall_pa ?? 0,
       age_s: null,
       by_hand: false,
-      state: fall > LOSING_PA ? "losing" : fall > SLIPPING_PA ? "slipping" : "holding",
+      state: worst?.state ?? "holding",
       taps: 0,
       length_m: 0,
       sap_m3_s: 0,
-      money_s: fall > SLIPPING_PA ? 1 : 0,
+      // a line that fell is named aloud on the map
+      money_s: worst && worst.state !== "holding" ? 1 : 0,
       alarm: null,
     };
   });
@@ -265,7 +263,7 @@ function Log({ drill }: { drill: Drill }) {
           {step.metres !== null && !step.found && (
             <span className="text-soft">, {quantity(step.metres, "length", system)} of line left</span>
           )}
-          {step.best && step.bits !== null && <Worth step={step} best={step.best} bits={step.bits} />}
+          {step.best && step.worth !== null && <Worth best={step.best} share={step.worth} />}
         </li>
       ))}
     </ol>
@@ -273,16 +271,7 @@ function Log({ drill }: { drill: Drill }) {
 }
 
 /** What the step told for its minutes, beside the best there was at that moment. */
-function Worth({
-  step,
-  best,
-  bits,
-}: {
-  step: Drill["log"][number];
-  best: NonNullable<Drill["log"][number]["best"]>;
-  bits: number;
-}) {
-  const share = bits / step.minutes / Math.max(best.bits / best.minutes, 1e-9);
+function Worth({ best, share }: { best: NonNullable<Drill["log"][number]["best"]>; share: number }) {
   if (share > 0.95) return <p>As good as any step there was.</p>;
   return (
     <p>
