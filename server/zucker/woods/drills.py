@@ -13,7 +13,6 @@ from .models import Drill
 from .networks import network_of
 from .queries import state_of
 
-
 SPREAD_PA = float(vacuum.spread_of(0.0))
 
 
