@@ -14,6 +14,7 @@ type Advice = Shapes["AdviceOut"];
 export function Next({ hunt, steps }: { hunt: Shapes["HuntOut"]; steps: Steps }) {
   const { write, fault } = steps;
   const [other, setOther] = useState(0);
+  const [finding, setFinding] = useState(false);
   // what was done here and waits to be sent need not be advised again
   const done = new Set(steps.waiting.filter((one) => one.body.kind !== "going").map((one) => one.body.place));
   const left = hunt.advice.filter((one) => !done.has(one.at));
@@ -30,10 +31,13 @@ export function Next({ hunt, steps }: { hunt: Shapes["HuntOut"]; steps: Steps })
         {advice.action === "shut" ? `shut the valve ${advice.at}` : `look over ${advice.at} and its laterals`}
       </h2>
       <Why advice={advice} hunt={hunt} />
-      {advice.action === "shut" ? (
+      {finding ? (
+        // the form stays open while fresher advice comes in
+        <Found place={advice.at} write={write} onBack={() => setFinding(false)} />
+      ) : advice.action === "shut" ? (
         <ShutOff key={advice.at} hunt={hunt} valve={advice.at} write={write} fault={fault} />
       ) : (
-        <Look key={advice.at} place={advice.at} write={write} />
+        <Look place={advice.at} write={write} onFound={() => setFinding(true)} />
       )}
       <div className="mt-2 flex flex-wrap gap-2 text-label">
         {left.length > 1 && (
@@ -137,12 +141,10 @@ function ShutOff(props: { hunt: Shapes["HuntOut"]; valve: string; write: Write; 
   );
 }
 
-function Look({ place, write }: { place: string; write: Write }) {
-  const [finding, setFinding] = useState(false);
-  if (finding) return <Found place={place} write={write} onBack={() => setFinding(false)} />;
+function Look({ place, write, onFound }: { place: string; write: Write; onFound: () => void }) {
   return (
     <div className="mt-2 flex flex-wrap gap-2 max-sm:*:min-h-14 max-sm:*:flex-1">
-      <Button kind="main" onClick={() => setFinding(true)}>
+      <Button kind="main" onClick={onFound}>
         Found it
       </Button>
       <Button onClick={() => write("look", place, {})}>Nothing there</Button>
