@@ -11,6 +11,7 @@ import numpy as np
 from django.db import transaction
 from django.db.models import Max
 from zucker_core import vacuum
+from zucker_core.units import M3_PER_GALLON
 from zucker_core.vacuum import drill
 
 from ...config.errors import Refused
@@ -20,7 +21,7 @@ from ..networks import network_of
 from ..tables import table_of
 
 NOTICE = 0.9
-USUAL_RATE_M3_S = 0.15 * 3.785411784e-3 / 3600
+USUAL_RATE_M3_S = 0.15 * M3_PER_GALLON / 3600
 TROUBLE, FIELD, READINGS, PAR = 1, 2, 3, 4
 """Streams of chance of one seed; steps take those from STEPS on."""
 STEPS = 100

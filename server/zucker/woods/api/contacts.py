@@ -6,8 +6,6 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 
 import httpx
-from django.core.exceptions import ValidationError
-from django.core.validators import URLValidator, validate_email
 from django.http import HttpRequest
 from django.shortcuts import get_object_or_404
 from ninja import Router, Schema, Status
@@ -18,6 +16,7 @@ from ...config.errors import REFUSALS, Errors, Refused
 from ...config.fields import Id, Slug, Strict
 from ...people.access import operation_for
 from ...people.models import Role
+from ..actions.keep_contact import drop_contact, keep_contact
 from ..actions.send_notices import deliver
 from ..models import Contact
 
@@ -69,17 +68,7 @@ def list_contacts(request: HttpRequest, operation: Slug) -> list[dict[str, Any]]
 def add_contact(request: HttpRequest, operation: Slug, payload: ContactIn) -> Status:
     """One more to tell. The same address again changes its quiet hours."""
     owned = operation_for(request, operation, Role.OWNER)
-    try:
-        (validate_email if payload.kind == "email" else URLValidator(["http", "https"]))(payload.address)
-    except ValidationError:
-        kind = "an e-mail address" if payload.kind == "email" else "an address that begins with http:// or https://"
-        raise Refused("address", f"is not {kind}", value=payload.address) from None
-    contact, _ = Contact.objects.update_or_create(
-        operation=owned,
-        kind=payload.kind,
-        address=payload.address,
-        defaults={"quiet_from": payload.quiet_from, "quiet_to": payload.quiet_to},
-    )
+    contact = keep_contact(owned, payload.kind, payload.address, payload.quiet_from, payload.quiet_to)
     return Status(201, _shaped(contact))
 
 
@@ -99,5 +88,5 @@ def try_contact(request: HttpRequest, operation: Slug, contact: Id) -> dict[str,
 @router.delete("/operations/{operation}/contacts/{contact}", response={204: None, REFUSALS: Errors})
 def remove_contact(request: HttpRequest, operation: Slug, contact: Id) -> Status:
     """Tell them no more."""
-    get_object_or_404(Contact.objects.of(operation_for(request, operation, Role.OWNER)), pk=contact).delete()
+    drop_contact(get_object_or_404(Contact.objects.of(operation_for(request, operation, Role.OWNER)), pk=contact))
     return Status(204, None)
