@@ -39,7 +39,8 @@ def main() -> None:
             ("a profile", f"{HOME}/woods/mains/UN-07/profile", None),
             ("the Line", f"{HOME}/line", None), ("Boil", f"{HOME}/boil", None),
             ("Tonight, all targets", f"{HOME}/tonight/compare", assumed),
-            ("Ledger, all runs", f"{HOME}/runs", None),
+            ("Ledger, all runs", f"{HOME}/runs", None), ("Season", f"{HOME}/season", None), ("Barrels", f"{HOME}/barrels", None),
+            ("the membrane's session", f"{HOME}/membrane", None),
         ):
             took(path, body)
             pairs = [(took(path, body), took("/api/v1/clock")) for _ in range(ROUNDS)]

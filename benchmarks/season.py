@@ -6,37 +6,20 @@ The rows are made inside the database, which no gauge could do; `./zucker bench 
 
 from __future__ import annotations
 
-import os
 import statistics
-import subprocess
 import sys
 import time
 from datetime import UTC, datetime, timedelta
-from pathlib import Path
 
-ROOT = Path(__file__).resolve().parent.parent
-DATABASE = "zucker_season"
+from .database import analyse, own_database, signed_in
+
 BUSHES, GAUGES, DAYS = 10, 50, 60
 ROUNDS = 25
 
 
 def main(days: int = DAYS) -> None:
-    reach = ["-h", "127.0.0.1", "-p", os.environ["ZUCKER_DB_PORT"], "-U", "zucker"]
-    subprocess.run(["dropdb", *reach, "--if-exists", "--force", DATABASE], check=True)
-    subprocess.run(["createdb", *reach, DATABASE], check=True)
-    os.environ |= {"ZUCKER_DB_NAME": DATABASE, "DJANGO_SETTINGS_MODULE": "zucker.config.settings", "ZUCKER_TESTING": "1"}
-    subprocess.run([sys.executable, str(ROOT / "server/manage.py"), "migrate"], check=True, capture_output=True)
-    sys.path.insert(0, str(ROOT / "server"))
-    import django
-
-    django.setup()
-    try:
+    with own_database("zucker_season"):
         _measure(days)
-    finally:
-        from django.db import connection
-
-        connection.close()
-        subprocess.run(["dropdb", *reach, "--force", DATABASE], check=True)
 
 
 def _measure(days: int) -> None:
@@ -53,7 +36,7 @@ def _measure(days: int) -> None:
     for day in range(days):
         _fill(since + timedelta(days=day), min(since + timedelta(days=day + 1), until))
     made = time.perf_counter() - begun
-    _analyse()
+    analyse()
     rows = Reading.objects.count()
     print(
         f"{rows:,} readings of {len(tags)} gauges in {made:.0f} s, {rows / made:,.0f} a second (made in the database)", flush=True
@@ -63,9 +46,9 @@ def _measure(days: int) -> None:
         written += roll_up(since + timedelta(days=day), min(since + timedelta(days=day + 1), until))
     took = time.perf_counter() - begun
     print(f"rolled up into {written:,} rows in {took:.0f} s: a day in {took / days:.1f} s", flush=True)
-    _analyse()
+    analyse()
     middle = tags[len(tags) // 2][1]
-    client = _client(farm)
+    client = signed_in("boss")
     for name, path in (
         ("a gauge's season", f"sensors/{middle}/history?hours={24 * days}"),
         ("a gauge's day", f"sensors/{middle}/history?hours=24"),
@@ -117,24 +100,6 @@ def _fill(since: datetime, until: datetime) -> None:
             [since, until],
         )
         cursor.execute("UPDATE telemetry_sensor SET last_at = %s, last_value = 80000 WHERE kind = 'vacuum'", [until])
-
-
-def _analyse() -> None:
-    from django.db import connection
-
-    with connection.cursor() as cursor:
-        cursor.execute("ANALYZE")
-
-
-def _client(farm: str) -> object:
-    from django.conf import settings
-    from django.test import Client
-    from zucker.people.models import Person
-
-    settings.ALLOWED_HOSTS = ["testserver"]
-    client = Client()
-    client.force_login(Person.objects.get(username="boss"), backend="django.contrib.auth.backends.ModelBackend")
-    return client
 
 
 def _timed(client: object, farm: str, path: str) -> float:

@@ -95,3 +95,12 @@ def test_refusals():
         Evaporator(711e3, efficiency=1.4)
     with pytest.raises(OutOfRange):
         evaporator.boil_heat(float("inf"), 4)
+
+
+def test_fuel_of_a_lit_fire_and_water_of_what_was_drawn():
+    fire = evaporator.Evaporator(711e3, start_up_s=1800, start_up_fire=0.2)
+    assert evaporator.fuel_burnt(fire, 900) == pytest.approx(180 * fire.fuel_rate)
+    assert evaporator.fuel_burnt(fire, 5400) == pytest.approx((360 + 3600) * fire.fuel_rate)
+    assert evaporator.water_off(100.0, 66.9, 12.0) == pytest.approx(457.5)
+    with pytest.raises(OutOfRange):
+        evaporator.water_off(100.0, 10.0, 12.0)

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from zucker_core import packing
+from zucker_core import packing, sugar
 from zucker_core.errors import Inconsistent, OutOfRange
 
 GALLON = 3.785411784e-3
@@ -43,3 +43,28 @@ def test_impossible_containers_are_refused_by_name(bad):
     with pytest.raises((OutOfRange, Inconsistent)) as told:
         packing.fill_batch(1.0, [bad])
     assert told.value.name == "jug"
+
+
+def test_a_blend_hits_colour_and_density_with_the_least_light_syrup():
+    lots = [packing.Available(0.2, 66.9, 80.0), packing.Available(0.2, 66.9, 20.0), packing.Available(0.1, 66.9, 45.0)]
+    made = packing.blend_recipe(lots, transmittance=40.0, brix=66.9, volume_m3=0.2)
+    assert sum(made.volumes_m3) == pytest.approx(0.2)
+    assert made.on_density
+    assert made.transmittance == pytest.approx(40.0, abs=1e-3)
+    # half 80, half 20 is 40
+    assert packing.blend_recipe(lots[:2], 40.0, 66.9, 0.2).volumes_m3 == pytest.approx((0.1, 0.1))
+    # density goes first: heavy and light in the share that meets it
+    uneven = [packing.Available(0.2, 66.4, 60.0), packing.Available(0.2, 67.4, 60.0)]
+    halves = packing.blend_recipe(uneven, 50.0, 66.9, 0.1)
+    assert halves.volumes_m3 == pytest.approx((0.05, 0.05), rel=0.01)
+    assert sugar.grade(halves.transmittance) == "amber"
+
+
+def test_a_blend_that_cannot_be_is_refused_with_what_could():
+    dark = [packing.Available(0.2, 66.9, 20.0), packing.Available(0.1, 66.9, 30.0)]
+    with pytest.raises(Inconsistent, match="reach 22"):
+        packing.blend_recipe(dark, transmittance=75.0, brix=66.9, volume_m3=0.3)
+    with pytest.raises(Inconsistent, match="less than"):
+        packing.blend_recipe(dark, transmittance=20.0, brix=66.9, volume_m3=0.5)
+    heavy = packing.blend_recipe([packing.Available(0.2, 67.6, 60.0)], transmittance=50.0, brix=66.9, volume_m3=0.1)
+    assert not heavy.on_density

@@ -26,6 +26,7 @@ class Evaporator:
     hold_up_m3 : liquid in the pans at working level, hot
     start_up_s, start_up_fire : time to the boil, and mean share of full fuel used in it
     shut_down_s, shut_down_fire : the same from the last concentrate to a dead fire
+    idle_fire : share of full fuel while the fire is turned down and the pans only keep hot; 0 where it cannot be
     power_w : blowers, pumps, lights while the fire is lit
     syrup_brix : density drawn
     """
@@ -41,6 +42,7 @@ class Evaporator:
     shut_down_fire: float = 0.2
     power_w: float = 0.0
     syrup_brix: float = 66.9
+    idle_fire: float = 0.0
 
     def __post_init__(self) -> None:
         checked("heat_w", self.heat_w, 1e3, 2e7, "W")
@@ -49,15 +51,35 @@ class Evaporator:
         checked("syrup_brix", self.syrup_brix, 50.0, 75.0, "°Brix")
         checked("start_up_s", self.start_up_s, 0.0, 36_000.0, "s")
         checked("shut_down_s", self.shut_down_s, 0.0, 36_000.0, "s")
+        checked("idle_fire", self.idle_fire, 0.0, 1.0)
         if self.preheat_c is not None:
             checked("preheat_c", self.preheat_c, 0.0, 99.9, "°C")
         if self.fuel not in FUELS:
             raise Inconsistent("fuel", f"fuel {self.fuel!r} is not one of {', '.join(FUELS)}")
 
     @property
+    def needs_power(self) -> bool:
+        """A burner or a feeder stops in a power cut; a hand-fed wood fire does not."""
+        return self.fuel != "wood"
+
+    @property
     def fuel_rate(self) -> float:
         """Fuel burnt at full fire, SI units of the fuel a second."""
         return self.heat_w / self.efficiency / FUELS[self.fuel].heat_j
+
+
+def fuel_burnt(evaporator: Evaporator, lit_s: float) -> float:
+    """Fuel of a fire that has been lit for `lit_s`, SI units of the fuel: its start-up share first, then full fire."""
+    lit = float(checked("lit_s", lit_s, 0.0, 1e7, "s"))
+    starting = min(lit, evaporator.start_up_s)
+    return evaporator.fuel_rate * (lit - starting + starting * evaporator.start_up_fire)
+
+
+def water_off(syrup_kg: float, syrup_brix: float, feed_brix: float) -> float:
+    """Water driven off to draw `syrup_kg` of `syrup_brix` from a feed, kg: `m (B_s/B_f − 1)`."""
+    mass = float(checked("syrup_kg", syrup_kg, 0.0, 1e7, "kg"))
+    feed = float(checked("feed_brix", feed_brix, 0.1, 66.0, "°Brix"))
+    return mass * (float(checked("syrup_brix", syrup_brix, feed, 80.0, "°Brix")) / feed - 1.0)
 
 
 def specific_heat(brix: ArrayLike, temp_c: ArrayLike) -> Number:

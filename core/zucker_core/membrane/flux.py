@@ -39,7 +39,7 @@ def element_flux(machine: Machine, brix: ArrayLike, temp_c: ArrayLike, pressure_
 
 def clean_permeate_flow(
     machine: Machine, feed_brix: ArrayLike, target_brix: ArrayLike, temp_c: ArrayLike,
-    pressure_pa: float | None = None,
+    pressure_pa: ArrayLike | None = None,
 ) -> Number:
     """Permeate in m³/s of the clean machine taking `feed_brix` to `target_brix`; 0 where it cannot. Broadcasts.
 
@@ -47,8 +47,8 @@ def clean_permeate_flow(
     of each stage's own outlet in stages. In a batch each pass raises Brix by the same factor, with π at the
     log-mean of its ends, and the flow is the mean over the passes' times. Fouling scales the answer (`fouling_ratio`).
     """
-    pressure = machine.pressure_pa if pressure_pa is None else pressure_pa
-    feed, target, temp = np.broadcast_arrays(*(np.asarray(x, float) for x in (feed_brix, target_brix, temp_c)))
+    given = machine.pressure_pa if pressure_pa is None else pressure_pa
+    feed, target, temp, pressure = np.broadcast_arrays(*(np.asarray(x, float) for x in (feed_brix, target_brix, temp_c, given)))
     area = machine.elements * machine.area_m2
     if machine.arrangement == "mixed loop":
         flow = area * np.asarray(element_flux(machine, target, temp, pressure))
@@ -60,7 +60,7 @@ def clean_permeate_flow(
     return plain(np.where(reachable & (target > feed), flow, 0.0))
 
 
-def _batch(machine: Machine, feed: np.ndarray, target: np.ndarray, temp: np.ndarray, pressure: float) -> np.ndarray:
+def _batch(machine: Machine, feed: np.ndarray, target: np.ndarray, temp: np.ndarray, pressure: np.ndarray) -> np.ndarray:
     area = machine.elements * machine.area_m2
     removed, time = np.zeros(feed.shape), np.zeros(feed.shape)
     step = (target / feed) ** (1.0 / machine.passes)
@@ -73,7 +73,7 @@ def _batch(machine: Machine, feed: np.ndarray, target: np.ndarray, temp: np.ndar
     return removed / np.maximum(time, 1e-30)
 
 
-def _staged(machine: Machine, feed: np.ndarray, target: np.ndarray, temp: np.ndarray, pressure: float) -> np.ndarray:
+def _staged(machine: Machine, feed: np.ndarray, target: np.ndarray, temp: np.ndarray, pressure: np.ndarray) -> np.ndarray:
     """Total permeate of equal stages in series, each mixed within itself, by bisection on the concentrate flow.
 
     Marching back from the concentrate every stage is explicit: its permeate depends on its own outlet, and

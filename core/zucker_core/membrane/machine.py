@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import ArrayLike
+
 from .. import sugar
-from ..arrays import checked
+from ..arrays import Number, checked, plain
 from ..errors import Inconsistent
 
 ARRANGEMENTS = ("mixed loop", "stages", "batch")
@@ -85,8 +88,8 @@ class MembraneState:
     permeate_since_wash_m3: float = 0.0
 
 
-def volume_ratio(feed_brix: float, target_brix: float, temp_c: float, passage: float = 0.0) -> float:
-    """Feed volume for one volume of concentrate, by mass of sugar: `(c_c/c_f)^(1/(1−s))`."""
-    sugar_in = sugar.density(feed_brix, temp_c) * feed_brix
-    sugar_out = sugar.density(target_brix, temp_c) * target_brix
-    return float((sugar_out / sugar_in) ** (1.0 / (1.0 - passage)))
+def volume_ratio(feed_brix: ArrayLike, target_brix: ArrayLike, temp_c: ArrayLike, passage: float = 0.0) -> Number:
+    """Feed volume for one volume of concentrate, by mass of sugar: `(c_c/c_f)^(1/(1−s))`. Broadcasts."""
+    sugar_in = np.asarray(sugar.density(feed_brix, temp_c)) * np.asarray(feed_brix, float)
+    sugar_out = np.asarray(sugar.density(target_brix, temp_c)) * np.asarray(target_brix, float)
+    return plain((sugar_out / sugar_in) ** (1.0 / (1.0 - passage)))

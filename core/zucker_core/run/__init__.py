@@ -1,14 +1,73 @@
 """One evening: membrane against fire, minute by minute, before it happens and while it does."""
 
-from .balance import HeadTank, concentrate_left
-from .ledger import Ledger, Measured, ledger
-from .outcome import LIMITS, Outcome, Policies
-from .plan import OBJECTIVES, Choice, Plan, plan
-from .scenario import People, Prices, Scenario, Stock
+from .balance import WARN_MIN, Balance, Change, State, balance
+from .candidates import Candidate
+from .learn import DEFAULT_DOUBT, Learned, RunRecord, drift, learn
+from .ledger import Ledger, ledger
+from .measured import LINE, OUTSIDE, SIDES, WATER_BRIX, Measured, Unmeasured, between_parts
+from .memory import Memory
+from .outcome import LIMITS, NEVER, NOT_LIT, Outcome, Policies
+from .plan import OBJECTIVES, Choice, Doubt, Plan, Preference, Why, plan, planning, why_not, with_inflow
+from .reconcile import Agreed, Reconciled, Suspect, reconcile
+from .scenario import EVENTS, PANS_LEFT, Event, Load, People, Prices, Scenario, Stock, pooled
 from .simulate import simulate
 from .spoil import hold_time_h
+from .trend import LEAST_LEVELS, LEAST_SPAN_S, HeadTank, concentrate_left
 
 __all__ = [
-    "LIMITS", "OBJECTIVES", "Choice", "HeadTank", "Ledger", "Measured", "Outcome", "People", "Plan", "Policies", "Prices",
-    "Scenario", "Stock", "concentrate_left", "hold_time_h", "ledger", "plan", "simulate",
+    "DEFAULT_DOUBT",
+    "EVENTS",
+    "LEAST_LEVELS",
+    "LEAST_SPAN_S",
+    "LIMITS",
+    "LINE",
+    "NEVER",
+    "NOT_LIT",
+    "OBJECTIVES",
+    "OUTSIDE",
+    "PANS_LEFT",
+    "SIDES",
+    "WARN_MIN",
+    "WATER_BRIX",
+    "Agreed",
+    "Balance",
+    "Candidate",
+    "Change",
+    "Choice",
+    "Doubt",
+    "Event",
+    "HeadTank",
+    "Learned",
+    "Ledger",
+    "Load",
+    "Measured",
+    "Memory",
+    "Outcome",
+    "People",
+    "Plan",
+    "Policies",
+    "Preference",
+    "Prices",
+    "Reconciled",
+    "RunRecord",
+    "Scenario",
+    "State",
+    "Stock",
+    "Suspect",
+    "Unmeasured",
+    "Why",
+    "balance",
+    "between_parts",
+    "concentrate_left",
+    "drift",
+    "hold_time_h",
+    "learn",
+    "ledger",
+    "plan",
+    "planning",
+    "pooled",
+    "reconcile",
+    "simulate",
+    "why_not",
+    "with_inflow",
 ]

@@ -2,42 +2,88 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Generator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..arrays import checked
 from ..errors import Inconsistent
-from ..evaporator import water_rate
-from ..membrane import clean_permeate_flow, fouling_ratio, volume_ratio
-from ..sugar import density
-from .outcome import LIMITS, NEVER, Outcome, Policies
+from .candidates import Candidate, first_candidates, policies_of, variants
+from .memory import Simulation
+from .outcome import LIMITS, NEVER, Outcome
 from .scenario import Scenario
 from .simulate import simulate
 
 OBJECTIVES = ("cheapest", "earliest finish", "least fuel")
-LIGHT_OFFSETS_MIN = (-20.0, 0.0, 12.0, 30.0, 60.0, 110.0)
-"""Light-up times tried, about the one at which membrane and fire would end together."""
 BAND = 1.02
+REFINED_TARGETS = 5
+"""So many of the best targets, and those only refused for their timing, are tried with every variant."""
+TIMING_LIMITS = {4, 5, 6, 7, 8, 9, 10, 11, 12}
+SURE_ROWS, LATEST_ROWS = 3, 2
+AT_ONCE = 300
+"""So many ways are simulated between two steps: a cancelled plan stops within one of them."""
+
+
+@dataclass(frozen=True)
+class Preference:
+    """The user's own taste: a target between `low` and `high` °Brix costs nothing, outside of it each °Brix is
+    felt as `cost_per_m3_brix` for a m³ of syrup."""
+
+    low: float
+    high: float
+    cost_per_m3_brix: float
+
+    def __post_init__(self) -> None:
+        checked("low", self.low, 0.0, 45.0, "°Brix")
+        checked("high", self.high, self.low, 45.0, "°Brix")
+        checked("cost_per_m3_brix", self.cost_per_m3_brix, 0.0, 1e5)
+
+    def cost(self, target_brix: float) -> float:
+        """For a m³ of syrup."""
+        return self.cost_per_m3_brix * max(self.low - target_brix, target_brix - self.high, 0.0)
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """How far the machines may be from what is known, one standard deviation, relative: a plan must also stand
+    with a membrane slower and a fire stronger by twice that, and σ higher by once `sigma`."""
+
+    membrane: float = 0.0
+    heat: float = 0.0
+    sigma: float = 0.0
+
+    def __post_init__(self) -> None:
+        checked("membrane", self.membrane, 0.0, 0.4)
+        checked("heat", self.heat, 0.0, 0.4)
+        checked("sigma", self.sigma, 0.0, 0.4)
 
 
 @dataclass(frozen=True)
 class Choice:
-    """One target with the best light-up time found for it.
+    """One target with the best way found to reach it.
 
-    target_brix : 0 is no membrane; row : into Plan.outcome; light_min : minutes from now
+    target_brix : 0 is no membrane; row : into Plan.outcome; candidate : how it is done
     limit, limit_min : why it is refused and when that would happen; limit is None when it can be done
-    cost_per_m3 : money for a m³ of syrup, None when refused
+    cost_per_m3 : money for a m³ of syrup, taste included, None when refused; taste_per_m3 : that part of it
     in_band : within 2 % of the cheapest
+    daring : it only stands if the machines are no worse than known; never the best when another stands anyway
     """
 
     target_brix: float
     row: int
-    light_min: float
+    candidate: Candidate
     limit: str | None
     limit_min: float
     cost_per_m3: float | None
+    taste_per_m3: float
     in_band: bool
+    daring: bool = False
+
+    @property
+    def light_min(self) -> float:
+        """Minutes from now until the first fire is lit."""
+        return min(self.candidate.lights)
 
 
 @dataclass(frozen=True)
@@ -51,94 +97,240 @@ class Plan:
     outcome: Outcome
 
 
-def plan(
-    scenario: Scenario, objective: str = "cheapest", targets: Sequence[float] | None = None
-) -> Plan:
-    """Compare target Brix and pick one.
+@dataclass(frozen=True)
+class Why:
+    """Why a target is not the chosen one: refused (limit and minute), or what it has more than the chosen one:
+    money for a m³ of syrup in its parts, minutes later, fuel for a m³ of syrup."""
 
-    Parameters
-    ----------
-    objective : "cheapest" (a gallon of syrup), "earliest finish" or "least fuel"
-    targets : °Brix to compare, 0 for boiling the sap as it is; by default 0 and every whole degree from 4 to the
-        machine's limit, or 0 alone without a machine
+    limit: str | None
+    limit_min: float
+    cost_more: float
+    fuel_cost_more: float
+    labour_cost_more: float
+    other_cost_more: float
+    later_min: float
+    in_band: bool
 
-    For each target six light-up times around the one where membrane and fire end together are simulated,
-    and the best feasible one is kept; a target with none keeps the least bad one and its reason. Ties within a
-    thousandth go to the earlier finish. Raises Inconsistent.
-    """
+
+def planning(
+    scenario: Scenario,
+    objective: str = "cheapest",
+    targets: Sequence[float] | None = None,
+    *,
+    preference: Preference | None = None,
+    doubt: Doubt | None = None,
+    work: Simulation = simulate,
+) -> Generator[tuple[float, Plan | None], None, Plan]:
+    """`plan` in steps: yields the share of the work that is done, with the plan as far as it goes once every target has
+    been tried, and returns the whole Plan; closing it cancels. `work` simulates; a `Memory` does it once for all prices."""
     if objective not in OBJECTIVES:
         raise Inconsistent("objective", f"objective is {objective!r}; it must be one of {', '.join(OBJECTIVES)}")
     if targets is None:
         targets = [0.0]
         if scenario.machine is not None:
             targets += [float(b) for b in range(4, int(scenario.machine.max_brix) + 1)]
-    lights = _light_times(scenario, np.array(targets, float))
-    rows = [(target, light) for target, times in zip(targets, lights, strict=True) for light in times]
-    policies = Policies(
-        np.array([target for target, _ in rows]), np.zeros(len(rows)), np.array([light for _, light in rows])
+    search = _Search(scenario, objective, preference, work)
+    yield 0.0, None
+    search.try_all(first_candidates(scenario, targets))
+    yield 0.4, search.plan(targets)
+    further = variants(scenario, search.worth_refining(targets))
+    for start in range(0, len(further), AT_ONCE):
+        search.try_all(further[start : start + AT_ONCE])
+        yield 0.4 + 0.4 * min(1.0, (start + AT_ONCE) / len(further)), None
+    if doubt is not None and (doubt.membrane > 0 or doubt.heat > 0):
+        search.drop_the_daring(targets, doubt)
+        yield 0.95, None
+    return search.plan(targets)
+
+
+def plan(
+    scenario: Scenario,
+    objective: str = "cheapest",
+    targets: Sequence[float] | None = None,
+    *,
+    preference: Preference | None = None,
+    doubt: Doubt | None = None,
+) -> Plan:
+    """Compare target Brix and pick one.
+
+    Parameters
+    ----------
+    objective : "cheapest" (a gallon of syrup), "earliest finish" or "least fuel"; to be in bed by some time set
+        the scenario's `finish_by_min`
+    targets : °Brix to compare, 0 for boiling the sap as it is; by default 0 and every whole degree from 4 to the
+        machine's limit, or 0 alone without a machine
+    preference : the user's taste; doubt : how well the machines are known
+
+    For each target light-up times around the one where membrane and fire end together are simulated; the best
+    targets are then tried with finer times, membranes at the pans' pace or later, two passes, a fire turned down,
+    washes moved, machines left out. A target that cannot be done keeps the least bad way and its reason. Ties
+    within a thousandth go to the earlier finish. Raises Inconsistent.
+    """
+    steps = planning(scenario, objective, targets, preference=preference, doubt=doubt)
+    while True:
+        try:
+            next(steps)
+        except StopIteration as done:
+            found: Plan = done.value
+            return found
+
+
+def with_inflow(scenario: Scenario, found: Plan, inflow_m3_s: np.ndarray, work: Simulation = simulate) -> Outcome:
+    """What becomes of every choice of a plan, carried out as planned, when other sap comes than was expected.
+
+    inflow_m3_s : by minute, 1-d; row k of the outcome is choice k
+    """
+    other = replace(scenario, inflow_m3_s=np.asarray(inflow_m3_s, float))
+    return work(other, policies_of([choice.candidate for choice in found.choices]))
+
+
+def why_not(found: Plan, index: int) -> Why:
+    """What speaks against one of the plan's choices, beside the best. Raises Inconsistent when nothing can be done."""
+    choice = found.choices[index]
+    if choice.limit is not None:
+        return Why(choice.limit, choice.limit_min, 0.0, 0.0, 0.0, 0.0, 0.0, False)
+    if found.best is None:
+        raise Inconsistent("plan", "there is no plan to compare with")
+    best, out = found.choices[found.best], found.outcome
+
+    def a_syrup(values: np.ndarray, row: int) -> float:
+        # so little sap that the pans keep it makes none
+        return float(values[row] / out.syrup_m3[row]) if out.syrup_m3[row] > 0 else 0.0
+
+    def more(values: np.ndarray) -> float:
+        return a_syrup(values, choice.row) - a_syrup(values, best.row)
+
+    total = (choice.cost_per_m3 or 0.0) - (best.cost_per_m3 or 0.0)
+    fuel, labour = more(out.fuel_cost), more(out.labour_cost)
+    return Why(
+        None,
+        0.0,
+        total,
+        fuel,
+        labour,
+        total - fuel - labour,
+        float(out.finish_min[choice.row] - out.finish_min[best.row]),
+        choice.in_band,
     )
-    outcome = simulate(scenario, policies)
-    choices = [_choose(objective, outcome, policies, target) for target in targets]
-    costs = [c.cost_per_m3 for c in choices if c.cost_per_m3 is not None]
-    cheapest = min(costs, default=0.0)
-    choices = [
-        replace(c, in_band=c.cost_per_m3 is not None and c.cost_per_m3 <= cheapest * BAND + 1e-12) for c in choices
-    ]
-    done = [i for i, c in enumerate(choices) if c.limit is None]
-    best = min(done, key=lambda i: _score(objective, outcome, choices[i].row), default=None)
-    return Plan(tuple(choices), best, _frontier(choices, outcome, done), outcome)
 
 
-def _light_times(scenario: Scenario, targets: np.ndarray) -> list[list[float]]:
-    """Candidate light-up times in minutes for each target, earliest first, without repeats."""
-    together = np.zeros(len(targets))
-    machine, sap, head = scenario.machine, scenario.sap, scenario.head
-    if machine is not None:
-        flow = np.asarray(clean_permeate_flow(machine, sap.brix, np.clip(targets, 0.1, 45.0), sap.temp_c))
-        flow = flow * float(fouling_ratio(machine, scenario.membrane.permeate_since_wash_m3))
-        for i in np.nonzero(flow > 0)[0]:
-            ratio = volume_ratio(sap.brix, targets[i], sap.temp_c, machine.passage)
-            feed = min(flow[i] * ratio / (ratio - 1.0), machine.feed_max_m3_s)
-            volume = sap.volume_m3 + float(scenario.inflow_m3_s.sum()) * 60.0
-            ro_s = max(volume / feed, scenario.inflow_ends_min * 60.0)
-            boil_s = _boil_time(scenario, volume / ratio + head.volume_m3, targets[i])
-            fill_s = max(head.reserve_m3 - head.volume_m3, 0.0) / (feed / ratio)
-            together[i] = max(ro_s - boil_s - scenario.evaporator.start_up_s, fill_s) / 60.0
-    # without a membrane nothing is gained by waiting
-    return [
-        sorted({round(max(0.0, t + offset)) for offset in LIGHT_OFFSETS_MIN}) if target > 0 else [0.0]
-        for target, t in zip(targets, together, strict=True)
-    ]
+class _Search:
+    """All candidates tried so far with what came of them."""
 
+    def __init__(self, scenario: Scenario, objective: str, preference: Preference | None, work: Simulation) -> None:
+        self.scenario, self.objective, self.preference, self.work = scenario, objective, preference, work
+        self.candidates: list[Candidate] = []
+        self.outcomes: list[Outcome] = []
+        self.daring: set[int] = set()
+        self.unsure: set[float] = set()
 
-def _boil_time(scenario: Scenario, concentrate_m3: float, brix: float) -> float:
-    mass = concentrate_m3 * float(density(brix, scenario.head.temp_c))
-    off = mass * (1.0 - brix / scenario.evaporator.syrup_brix)
-    return off / float(water_rate(scenario.evaporator, brix, scenario.head.temp_c))
+    def try_all(self, candidates: Sequence[Candidate]) -> None:
+        """Simulate them."""
+        known = set(self.candidates)
+        fresh = [c for c in dict.fromkeys(candidates) if c not in known]
+        if fresh:
+            self.outcomes.append(self.work(self.scenario, policies_of(fresh)))
+            self.candidates += fresh
 
+    @property
+    def outcome(self) -> Outcome:
+        if len(self.outcomes) > 1:
+            self.outcomes = [Outcome.joined(self.outcomes)]
+        return self.outcomes[0]
 
-def _score(objective: str, outcome: Outcome, row: int) -> tuple[float, float]:
-    finish = float(outcome.finish_min[row])
-    syrup = max(float(outcome.syrup_m3[row]), 1e-9)
-    value = {
-        "cheapest": float(outcome.cost[row]) / syrup, "earliest finish": finish, "least fuel": float(outcome.fuel[row]) / syrup,
-    }[objective]
-    # to three digits, so that light-up times which only differ by rounding are told apart by the clock
-    return (float(f"{value:.3g}"), finish)
+    def taste(self, target: float) -> float:
+        return self.preference.cost(target) if self.preference else 0.0
 
+    def score(self, row: int) -> tuple[float, float]:
+        """Smaller is better; to three digits, so that what only differs by rounding is told apart by the clock."""
+        out = self.outcome
+        finish, syrup = float(out.finish_min[row]), max(float(out.syrup_m3[row]), 1e-9)
+        value = {
+            "cheapest": float(out.cost[row]) / syrup + self.taste(self.candidates[row].target_brix),
+            "earliest finish": finish,
+            "least fuel": float(out.fuel[row]) / syrup,
+        }[self.objective]
+        return (float(f"{value:.3g}"), finish) if self.objective != "cheapest" else (value, finish)
 
-def _choose(objective: str, outcome: Outcome, policies: Policies, target: float) -> Choice:
-    rows = np.nonzero(policies.target_brix == target)[0]
-    able = [int(r) for r in rows if outcome.breach[r] == NEVER]
-    if able:
-        row = min(able, key=lambda r: _score(objective, outcome, r))
-        syrup = float(outcome.syrup_m3[row])
-        cost = float(outcome.cost[row]) / syrup if syrup > 0 else None
-        return Choice(target, row, float(policies.light_min[row]), None, 0.0, cost, False)
-    # the row that got furthest before it broke something tells most
-    row = int(max(rows, key=lambda r: outcome.breach_min[r]))
-    return Choice(target, row, float(policies.light_min[row]), LIMITS[outcome.breach[row]],
-                  float(outcome.breach_min[row]), None, False)
+    def rows_of(self, target: float) -> list[int]:
+        return [row for row, c in enumerate(self.candidates) if c.target_brix == target]
+
+    def able(self, target: float) -> list[int]:
+        """Rows of a target that break no limit, the best first."""
+        out = self.outcome
+        rows = [r for r in self.rows_of(target) if out.breach[r] == NEVER and r not in self.daring]
+        return sorted(rows, key=self.score)
+
+    def worth_refining(self, targets: Sequence[float]) -> list[tuple[Candidate, int]]:
+        """The best way so far of the best targets, and the longest-lived one of those refused for their timing; each with
+        the limit that it breaks, or NEVER."""
+        best = sorted((rows[0] for t in targets if (rows := self.able(t))), key=self.score)[:REFINED_TARGETS]
+        out = self.outcome
+        refused = [
+            max(self.rows_of(t), key=lambda r: out.breach_min[r])
+            for t in targets
+            if not self.able(t) and any(out.breach[r] in TIMING_LIMITS for r in self.rows_of(t))
+        ]
+        return [(self.candidates[r], int(out.breach[r])) for r in [*best, *refused]]
+
+    def drop_the_daring(self, targets: Sequence[float], doubt: Doubt) -> None:
+        """Refuse ways that would let the head tank run low if the machines are a little other than known."""
+        best = sorted((t for t in targets if self.able(t)), key=lambda t: self.score(self.able(t)[0]))
+        rows = []
+        for place, target in enumerate(best):
+            able = self.able(target)
+            # of the best targets all ways; of others the best, and those lit latest, which have most in hand
+            latest = sorted(able[SURE_ROWS:], key=lambda r: -min(self.candidates[r].lights))[:LATEST_ROWS]
+            rows += able if place < REFINED_TARGETS else able[:SURE_ROWS] + latest
+        if not rows:
+            return
+        weaker = 1 - 2 * doubt.membrane
+        slow = [
+            (replace(m, permeability=m.permeability * weaker, sigma=min(m.sigma * (1 + doubt.sigma), 3.0)), state)
+            for m, state in self.scenario.machines
+        ]
+        strong = [replace(e, heat_w=e.heat_w * (1 + 2 * doubt.heat)) for e in self.scenario.evaporators]
+        adverse = replace(
+            self.scenario,
+            machine=slow[0][0] if slow else None,
+            more_machines=tuple(slow[1:]),
+            evaporator=strong[0],
+            more_evaporators=tuple(strong[1:]),
+            finish_by_min=None,
+        )
+        out = self.work(adverse, policies_of([self.candidates[r] for r in rows]))
+        daring = {r for r, breach in zip(rows, out.breach, strict=True) if breach in (2, 4)}
+        # a target keeps its ways when none of them is safe: the live advice will say when it comes to it
+        for target in best:
+            safe = {r for r in rows if self.candidates[r].target_brix == target} - daring
+            if safe:
+                self.daring |= set(self.able(target)) - safe
+            else:
+                self.unsure.add(target)
+
+    def plan(self, targets: Sequence[float]) -> Plan:
+        """Pick."""
+        choices = [self._choose(target) for target in targets]
+        # the band is about ways that stand; daring ones only count where there is nothing else
+        standing = [c for c in choices if c.cost_per_m3 is not None and not c.daring] or choices
+        cheapest = min((c.cost_per_m3 for c in standing if c.cost_per_m3 is not None), default=0.0)
+        choices = [replace(c, in_band=c.cost_per_m3 is not None and c.cost_per_m3 <= cheapest * BAND + 1e-12) for c in choices]
+        done = [i for i, c in enumerate(choices) if c.limit is None]
+        best = min(done, key=lambda i: (choices[i].daring, self.score(choices[i].row)), default=None)
+        return Plan(tuple(choices), best, _frontier(choices, self.outcome, done), self.outcome)
+
+    def _choose(self, target: float) -> Choice:
+        out, able, taste = self.outcome, self.able(target), self.taste(target)
+        if able:
+            # equal to a thousandth: the one that ends first
+            least = self.score(able[0])[0]
+            row = min((r for r in able if self.score(r)[0] <= least * 1.001 + 1e-12), key=lambda r: self.score(r)[1])
+            syrup = float(out.syrup_m3[row])
+            cost = float(out.cost[row]) / syrup + taste if syrup > 0 else None
+            return Choice(target, row, self.candidates[row], None, 0.0, cost, taste, False, target in self.unsure)
+        # the row that got furthest before it broke something tells most
+        row = max(self.rows_of(target), key=lambda r: out.breach_min[r])
+        return Choice(target, row, self.candidates[row], LIMITS[out.breach[row]], float(out.breach_min[row]), None, taste, False)
 
 
 def _frontier(choices: Sequence[Choice], outcome: Outcome, done: Sequence[int]) -> tuple[int, ...]:
