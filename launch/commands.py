@@ -10,11 +10,14 @@ from pathlib import Path
 
 from . import packages, testing
 from .paths import LOCAL, PORT, PYTHON, ROOT, WEB, once, python_env, run, say
+from .ports import require_free
 from .postgres import POSTGRES_BIN, SERVE, TESTS
 from .services import Services, environment, manage, start_server, start_standins
 
 DEMO = LOCAL / "demo"
-BENCHES = ("core", "ingest", "season", "rooms", "vacuum_locate", "vacuum_hunt", "vacuum_watch", "vacuum_gas")
+BENCHES = ("core", "ingest", "season", "rooms", "vacuum_locate", "vacuum_hunt", "vacuum_watch", "vacuum_gas",
+           "run_plants", "run_ledger", "run_balance", "years", "screen", "boil")
+CLUSTERED = ("ingest", "season", "years")
 
 
 def main(words: list[str]) -> None:
@@ -73,6 +76,7 @@ def _ready(**more: str) -> dict[str, str]:
 
 def demo(pace: float, *, fresh: bool = False) -> None:
     """Everything with demo data, until Ctrl-C."""
+    require_free()
     env = _ready(ZUCKER_DEMO="1")
     services = Services()
     load_demo(env, pace, fresh=fresh)
@@ -101,6 +105,7 @@ def load_demo(env: dict[str, str], pace: float, *, fresh: bool) -> None:
 
 def serve() -> None:
     """For real work, until Ctrl-C: web and worker on this machine (docs/operate.md for more)."""
+    require_free()
     env = _ready()
     services = Services()
     try:
@@ -114,6 +119,7 @@ def serve() -> None:
 
 def shots() -> None:
     """Pictures of the rooms, from a fresh demo at its first minutes."""
+    require_free()
     packages.debian(browser=True)
     packages.python_packages(tests=True)
     env = _ready(ZUCKER_DEMO="1")
@@ -129,13 +135,13 @@ def shots() -> None:
 
 
 def bench(name: str) -> None:
-    """One of benchmarks/: `ingest` and `season` use the tests' cluster, `rooms` a running demo."""
+    """One of benchmarks/: those in CLUSTERED use the tests' cluster, `rooms`, `screen` and `boil` a running demo."""
     packages.debian()
     packages.python_packages(tests=True)
     if name == "vacuum_gas":
         packages.gas_solver()
-    started = TESTS.start() if name in ("ingest", "season") else False
-    env = python_env(**(TESTS.environment() if name in ("ingest", "season") else {}))
+    started = TESTS.start() if name in CLUSTERED else False
+    env = python_env(**(TESTS.environment() if name in CLUSTERED else {}))
     try:
         run([PYTHON, "-m", f"benchmarks.{name}"], env=env)
     finally:

@@ -13,6 +13,7 @@ from pathlib import Path
 
 from .packages import POSTGRES_BIN
 from .paths import LOCAL, run, say
+from .ports import require_free
 
 
 @dataclass(frozen=True)
@@ -45,6 +46,7 @@ class Cluster:
             self._make()
         if _as_postgres([POSTGRES_BIN / "pg_ctl", "-D", self.data, "status"], check=False) == 0:
             return False
+        require_free(self.port, "ZUCKER_DB_PORT" if self.safe else "ZUCKER_TEST_DB_PORT")
         options = f"-c listen_addresses=127.0.0.1 -c port={self.port} -c unix_socket_directories={self.home}"
         if not self.safe:
             options += " -c fsync=off -c full_page_writes=off"

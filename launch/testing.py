@@ -22,6 +22,10 @@ ALONE = ("core", "standins", "launch")
 """Suites that need neither Django nor a database."""
 
 
+SHARED = ("core", "server", "browser")
+"""Suites whose files are shared out over the processor's cores; each worker has a database, a server and ports of its own."""
+
+
 def _call(command: list[str | Path], env: dict[str, str], cwd: Path = ROOT) -> int:
     return subprocess.run([str(c) for c in command], cwd=cwd, env={**os.environ, **env}, check=False).returncode
 
@@ -70,6 +74,8 @@ def _suite(name: str) -> int:
                       "--reporter=junit", f"--outputFile.junit={REPORTS / 'web.xml'}"], env, WEB)
     env = python_env() if name in ALONE else python_env(ZUCKER_TESTING="1", **TESTS.environment())
     words: list[str | Path] = [PYTHON, "-m", "pytest", SUITES[name], f"--junitxml={REPORTS / name}.xml"]
+    if name in SHARED:
+        words += ["-n", "auto", "--maxprocesses", "4", "--dist", "loadscope"]
     if name in ALONE:
         words += ["-o", "addopts=-q -p no:cacheprovider -p no:django"]
     return _call(words, env)

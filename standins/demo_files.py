@@ -13,10 +13,11 @@ import numpy as np
 from zucker_core.units import to_si
 
 from . import landscape
+from .barrels import packed_syrup
 from .bush import survey
 from .house import EQUIPMENT, SENSORS, House
-from .places import PASSWORD, PLACES, SEED, START, TOKENS, Place
-from .season import house_history, past_runs, woods_history
+from .places import HISTORY_DAYS, PASSWORD, PLACES, SEED, START, TOKENS, Place
+from .season import earlier_years, house_history, past_runs, woods_history
 from .weather import ORIGIN, Weather, weather_file
 
 DIMENSION = {
@@ -35,7 +36,7 @@ def _write_place(folder: Path, place: Place) -> None:
     weather = Weather(place)
     house_sent, house = house_history(place, weather)
     (folder / "house.pickle").write_bytes(pickle.dumps(house))
-    (folder / "weather.csv").write_text(weather_file(place, START))
+    (folder / "weather.csv").write_text(weather_file(place, START, HISTORY_DAYS + 3))
     with (folder / "readings.csv").open("w", newline="") as file:
         writer = csv.writer(file)
         writer.writerow(["sensor", "at", "si"])
@@ -71,7 +72,8 @@ def _facts(place: Place, house: House, weather: Weather) -> dict[str, Any]:
         "start": START.isoformat(), "slug": place.slug, "name": place.name, "place": place.county, "zone": place.zone,
         "elevation_m": place.elevation_m, "metric": place.metric, "currency": "EUR" if place.metric else "USD",
         "people": [list(person) for person in place.people], "password": PASSWORD, "token": TOKENS[place.slug],
-        "bushes": bushes, "tappings": _tappings(place, bushes), "sensors": sensors, "runs": past_runs(place, weather),
+        "bushes": bushes, "tappings": _tappings(place, bushes), "sensors": sensors, "runs": (runs := past_runs(place, weather)),
+        "lots": packed_syrup(place, runs), "earlier_years": earlier_years(place),
         "equipment": {
             "tanks": equipment.tanks, "machine": equipment.machine, "machine_name": equipment.machine_name,
             "evaporator": equipment.evaporator, "evaporator_name": equipment.evaporator_name,

@@ -52,12 +52,12 @@ def _sap(temp_c: np.ndarray) -> np.ndarray:
     return flow * 3.785411784e-3 / 3600.0
 
 
-def weather_file(place: Place, now: datetime) -> str:
-    """The weather stand-in's file: three days back and two ahead (docs/formats.md)."""
+def weather_file(place: Place, now: datetime, days_back: int = 3) -> str:
+    """The weather stand-in's file: some days back and two ahead (docs/formats.md)."""
     weather, out = Weather(place), io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["at", "temp_c", "wind_m_s", "kind"])
-    for step in range(-72, 49):
+    for step in range(-24 * days_back, 49):
         at = now.replace(minute=0, second=0, microsecond=0) + timedelta(hours=step)
         writer.writerow([at.isoformat(), round(float(weather.at("temp_c", at)), 1), round(float(weather.at("wind", at)), 1),
                          "measured" if step <= 0 else "forecast"])

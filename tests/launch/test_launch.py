@@ -1,8 +1,10 @@
 """Set-up: steps done once for the same inputs, honest counts, locks without addresses."""
 
+import socket
+
 import pytest
 
-from launch import packages, paths, testing
+from launch import packages, paths, ports, testing
 
 
 @pytest.fixture
@@ -100,3 +102,13 @@ def test_versions_are_pinned():
         pins = [line for line in lines if line and not line.startswith((" ", "#", "-"))]
         assert pins
         assert all("==" in line for line in pins)
+
+
+def test_a_second_start_beside_the_first_is_refused():
+    with socket.socket() as other:
+        other.bind(("127.0.0.1", 0))
+        port = other.getsockname()[1]
+        ports.require_free(port)  # nothing listens yet
+        other.listen()
+        with pytest.raises(SystemExit, match=f"answers at port {port} already"):
+            ports.require_free(port)

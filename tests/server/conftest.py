@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import timedelta
 from pathlib import Path
@@ -16,6 +17,7 @@ from typing import Any
 
 import httpx
 import pytest
+from django.core.management import call_command
 from django.db import connection
 from django.test import Client
 from zucker import clock
@@ -97,6 +99,14 @@ def found_farm(slug: str) -> Farm:
     return farm
 
 
+@contextmanager
+def kept_for_the_module(blocker: Any) -> Iterator[None]:
+    """What is made within stays in the database for a whole module of tests, each of which rolls back its own; then all goes."""
+    with blocker.unblock():
+        yield
+        call_command("flush", verbosity=0, interactive=False)
+
+
 SI = {"level": "m", "brix": "°Bx", "temperature": "°C", "pressure": "Pa", "flow": "m3/s", "vacuum": "Pa"}
 
 
@@ -140,7 +150,9 @@ def client() -> Client:
 
 
 ROOT = Path(__file__).resolve().parents[2]
-PORT = 8469
+WORKER = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0")[2:])
+"""Workers run side by side, so each has ports of its own."""
+PORT = 8469 + WORKER
 
 
 def start_server() -> subprocess.Popen:
@@ -156,6 +168,7 @@ def start_server() -> subprocess.Popen:
             return server
         except httpx.HTTPError:
             time.sleep(0.1)
+    os.killpg(server.pid, signal.SIGKILL)
     pytest.fail("the server did not start")
 
 

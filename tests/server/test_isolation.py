@@ -7,13 +7,14 @@ from datetime import timedelta
 import pytest
 from PIL import Image
 from zucker import clock
+from zucker.barrels.models import Lot, Move, Pack
 from zucker.config.api import api
-from zucker.sugarhouse.models import Draw, Entry, Run
+from zucker.sugarhouse.models import Draw, Entry, MembraneLine, Run, Tick, WashStep
 from zucker.woods.models import Alarm, Bush, CaseStep, Contact, Drill, LeakCase, Node, Station, StationRequest, Tapping, Walk
 
 from tests.core.test_vacuum import geojson
 
-from .conftest import found_farm, say
+from .conftest import found_farm, kept_for_the_module, say
 
 SKETCH = {"pump": {"ultimate_inhg": 27, "flow_cfm": 30, "at_inhg": 25}, "mains": [{"name": "A", "length_m": 200, "taps": 90}]}
 
@@ -22,7 +23,25 @@ def soon():
     return (clock.now() + timedelta(hours=2)).isoformat()
 
 
-FILL = {"tag": "S1", "main": "M", "number": 1, "bush": "north"}
+FILL = {"tag": "S1", "main": "M", "number": 1, "bush": "north", "kind": "membrane-lines"}
+LOT = {"run": 1, "volume_m3": 0.2, "brix": 66.9, "transmittance": 60}
+JUGS = {"container": "jug", "each_m3": 0.004, "count": 5, "fill_c": 85}
+LINE = {"feed_brix": 2.1, "concentrate_brix": 12, "temp_c": 4, "pressure_pa": 3e6, "permeate_m3_s": 3e-4}
+NOTEBOOK = "Date,Syrup (gal)\n2021-03-14,120\n"
+
+
+def machine_of(own):
+    return own.operation.membrane_machines.get().pk
+
+
+def lots_of(own):
+    return list(own.operation.lots.values_list("pk", flat=True))
+
+
+def parts_of(own):
+    return {"parts": [{"lot": key, "volume_m3": 0.01} for key in lots_of(own)[:2]]}
+
+
 BODIES = {
     "tonight/plan": lambda own: {"assumptions": own.get("tonight").json()["assumptions"], "target_brix": 10},
     "tonight/compare": lambda own: own.get("tonight").json()["assumptions"],
@@ -34,9 +53,20 @@ BODIES = {
     "walks": lambda own: {"place": "north", "due_at": soon()}, "tapping": lambda own: {"main": "M", "taps": 5},
     "round": lambda own: {"readings": [{"sensor": "S0", "vacuum_pa": 80_000}]}, "contacts": lambda own: {"kind": "email", "address": "a@b.example"},
     "drills": lambda own: {"bush": "north"}, "drills/{number}/steps": lambda own: {"action": "give_up"},
+    "weather/extremes": lambda own: {"warmest_c": 6, "coldest_c": -4},
     "bushes": lambda own: {"slug": "south", "name": "South"}, "import": lambda own: {"format": "geojson", "text": json.dumps(geojson())},
     "sketch": lambda own: SKETCH, "features": lambda own: {"changes": [{"what": "point", "tag": "J", "set": {"elevation_m": 103}}]},
     "stations/{tag}/requests": lambda own: {"action": "stop"}, "due": lambda own: {},
+    "compare-steps": lambda own: own.get("tonight").json()["assumptions"],
+    "cups": lambda own: {"instrument": "hydrometer", "reading": 59, "temp_c": 99, "set_c": 103},
+    "membrane-lines": lambda own: {"machine": machine_of(own), **LINE}, "wash-steps": lambda own: {"step": "rinse"},
+    "clean-water": lambda own: {"flow_m3_s": 5e-4, "temp_c": 5, "pressure_pa": 3e6},
+    "replan": lambda own: {"target_brix": next(c["target_brix"] for c in own.get("runs/1/replan").json()["choices"] if c["limit"] is None)},
+    "past-runs/look": lambda own: {"text": NOTEBOOK}, "past-runs": lambda own: {"text": NOTEBOOK},
+    "lists": lambda own: {"list": "sap filter", "item": "sock-off", "done": True}, "lots": lambda own: LOT,
+    "packs": lambda own: {"lot": lots_of(own)[0], **JUGS}, "moves": lambda own: {"went": "sold", "count": 1},
+    "blends": parts_of, "blends/look": parts_of,
+    "blends/recipe": lambda own: {"lots": lots_of(own), "volume_m3": 0.02, "transmittance": 40, "brix": 66.9},
     "close": lambda own: {"measures": own.get("runs/1/measures").json()},
 }
 
@@ -59,9 +89,20 @@ def address(path, farm, ids):
     return filled
 
 
-@pytest.fixture
-def two(db):
+@pytest.fixture(scope="module")
+def farms_and_ids(django_db_setup, django_db_blocker):
     """Two farms alike, each with a run, a draw, an entry."""
+    with kept_for_the_module(django_db_blocker):
+        yield found_two()
+
+
+@pytest.fixture
+def two(db, farms_and_ids):
+    """The same two as new: what a test does to them is rolled back."""
+    return farms_and_ids
+
+
+def found_two():
     farms = [found_farm("ashby"), found_farm("birchwell")]
     ids = []
     for farm in farms:
@@ -96,11 +137,16 @@ def more(farm):
     contact = farm.post("contacts", {"kind": "webhook", "address": "http://127.0.0.1:9/"}).json()
     farm.post("drills", {"bush": "north"})
     Station.objects.create(operation=farm.operation, tag="S1", running=True, heard_at=clock.now())
-    return {"walk": walk["id"], "tapping": entry["id"], "contact": contact["id"]}
+    line = farm.post("runs/1/membrane-lines", {"machine": machine_of(farm), **LINE}).json()
+    lots = [farm.post("lots", {**LOT, "note": note}).json()["id"] for note in ("a", "b", "c")]
+    farm.post("packs", {"lot": lots[0], **JUGS})
+    move = farm.post("packs/1/moves", {"went": "given away", "count": 1}).json()["moves"][0]["id"]
+    # a lot that nothing was made of, so that it can be taken back
+    return {"line": line["id"], "lot": lots[2], "move": move, "machine": machine_of(farm), "walk": walk["id"], "tapping": entry["id"], "contact": contact["id"]}
 
 
 def counts():
-    return Walk.objects.filter(back_at=None).count(), Tapping.objects.filter(undone_at=None).count(), Contact.objects.count(), Drill.objects.filter(solved=None).count(), StationRequest.objects.count(), Node.objects.count(), Bush.objects.count(), Run.objects.count(), CaseStep.objects.filter(undone_at=None).count(), LeakCase.objects.count(), Draw.objects.filter(undone_at=None).count(), Entry.objects.filter(undone_at=None).count()
+    return Walk.objects.filter(back_at=None).count(), Tapping.objects.filter(undone_at=None).count(), Contact.objects.count(), Drill.objects.filter(solved=None).count(), StationRequest.objects.count(), Node.objects.count(), Bush.objects.count(), Run.objects.count(), CaseStep.objects.filter(undone_at=None).count(), LeakCase.objects.count(), Draw.objects.filter(undone_at=None).count(), Entry.objects.filter(undone_at=None).count(), Lot.objects.count(), Pack.objects.count(), Move.objects.filter(undone_at=None).count(), MembraneLine.objects.filter(undone_at=None).count(), Tick.objects.count(), WashStep.objects.count()
 
 
 @pytest.mark.parametrize(("method", "path"), list(routes()))
@@ -134,6 +180,16 @@ def test_nothing_of_one_is_seen_or_changed_by_the_other(two, method, path):
     assert call(other.clients["owner"], address(path, other, other_ids)).status_code in (200, 201, 204, 409)
 
 
+def test_lots_and_machines_of_another_are_not_to_be_had(two):
+    (mine, other), _ = two
+    theirs = lots_of(other)
+    assert mine.post("packs", {"lot": theirs[0], **JUGS}).status_code == 404
+    assert mine.post("blends", parts_of(other)).status_code == 404
+    assert mine.post("blends/recipe", BODIES["blends/recipe"](other)).status_code == 404
+    assert mine.post("runs/1/membrane-lines", {"machine": machine_of(other), **LINE}).status_code == 404
+    assert len(lots_of(mine)) == 3
+
+
 def test_a_device_writes_only_to_its_own(two, client):
     (mine, other), _ = two
     at = "2026-01-05T10:00:00Z"
@@ -149,5 +205,7 @@ def test_a_device_writes_only_to_its_own(two, client):
 def test_a_plan_of_another_starts_no_run(two):
     (mine, other), _ = two
     plan = other.post("tonight/plan", BODIES["tonight/plan"](other)).json()
+    Pack.objects.all().delete()
+    Lot.objects.all().delete()
     Run.objects.all().delete()
     assert mine.post("runs", {"plan": plan["id"]}).status_code == 404

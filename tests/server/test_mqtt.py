@@ -15,9 +15,9 @@ from paho.mqtt.enums import CallbackAPIVersion
 from zucker.telemetry.models import Reading
 from zucker.telemetry.mqtt import Bridge
 
-from .conftest import found_farm
+from .conftest import WORKER, found_farm
 
-PORT = 18_830
+PORT = 18_830 + WORKER
 MOSQUITTO = shutil.which("mosquitto") or "/usr/sbin/mosquitto"
 START = datetime(2026, 3, 1, tzinfo=UTC)
 pytestmark = pytest.mark.django_db(transaction=True)

@@ -33,6 +33,13 @@ def test_session_from_sign_in_to_sign_out(farm):
     assert client.get(farm.url("line")).status_code == 401
 
 
+@pytest.mark.parametrize("body", [{"username": "ashby-crew", "password": "s3cret" * 40}, ["s3cret"], {"username": 3, "password": "s3cret"}])
+def test_a_password_is_never_repeated(db, body):
+    answer = Client().generic("POST", "/api/v1/session", json.dumps(body), content_type="application/json")
+    assert answer.status_code == 422
+    assert b"s3cret" not in answer.content
+
+
 def test_wrong_passwords_are_throttled(farm):
     client = Client()
     for _ in range(7):

@@ -195,6 +195,6 @@ def test_past_runs_are_plausible_and_repeatable():
     for run in runs:
         assert run["started_at"] < run["closed_at"]
         assert all(run["started_at"] <= draw["at"] <= run["closed_at"] for draw in run["draws"])
-        assert {m["side"] for m in run["measures"]} == {"in", "out"}
+        assert {m["side"] for m in run["measures"]} == {"in", "within", "out", "held after"}
         drawn = sum(draw["volume_m3"] for draw in run["draws"])
         assert drawn == pytest.approx(run["plan"]["syrup_m3"], rel=0.12)

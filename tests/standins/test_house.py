@@ -71,6 +71,22 @@ def test_the_fire_waits_for_concentrate_and_keeps_its_reserve():
     assert place.pan_c < hot
 
 
+def test_the_pan_boils_by_the_days_barometer_and_is_drawn_again_and_again():
+    place = house()
+    place.head_m3 = 1.5
+    lit = []
+    for minute in range(120):
+        place.step(START - timedelta(minutes=30) + timedelta(minutes=minute), 0.0)
+        place.head_m3 = 1.5
+        lit.append(place.pan_c)
+    boiling = np.array(lit[60:])
+    water = sugar.water_boiling_c(float(Weather(HARROW).at("pressure", START)))
+    draw = sugar.drawoff_temperature(66.9, water)
+    assert boiling.max() == pytest.approx(draw, abs=0.25)
+    assert 5 <= (np.diff(boiling) < -1).sum() <= 8  # draws in an hour
+    assert boiling.min() > water
+
+
 def test_without_a_membrane_sap_goes_straight_to_the_feed_tank():
     place = house(VELDHOEK)
     place.sap_m3, place.head_m3 = 2.0, 0.1

@@ -1,19 +1,15 @@
 """The Bench: a quick sum with its working. Needs a session, belongs to no operation, keeps nothing."""
 
-from __future__ import annotations
-
-from typing import Annotated, Any, Literal
+from collections.abc import Callable
 
 from django.http import HttpRequest
 from ninja import Router, Schema
 from ninja.security import django_auth
-from pydantic import Field
 
 from ..config.errors import REFUSALS, Errors
-from ..config.fields import Brix, Strict, Text, Volume
-from . import calculators
-from .calculators import Answer
-from .display import Display
+from . import asked
+from .sums import membrane, packing, sap, sugar, woods
+from .sums.answer import Answer
 
 router = Router(tags=["bench"], auth=django_auth)
 
@@ -33,192 +29,48 @@ class AnswerOut(Schema):
     source: str
 
 
-RESPONSES = {200: AnswerOut, REFUSALS: Errors}
-
-
-def _between(low: float, high: float) -> object:
-    return Field(ge=low, le=high, allow_inf_nan=False)
-
-
-LiquidTemp = Annotated[float, _between(0, 107)]
-Light = Annotated[float, _between(0.000001, 100)]
-
-
-class Sum(Strict):
-    """units: in which the working is told; values are SI all the same."""
-
-    units: Literal["us", "metric"] = "us"
-
-    @property
-    def show(self) -> Display:
-        return Display(self.units == "metric")
-
-    def inputs(self) -> dict[str, Any]:
-        return self.dict(exclude={"units"})
-
-
-class HydrometerIn(Sum):
-    reading: Brix
-    temp_c: LiquidTemp
-    graduated_at_c: Annotated[float, _between(0, 60)] = 15.56
-
-
-class RefractometerIn(Sum):
-    reading: Brix
-    temp_c: Annotated[float, _between(0, 40)]
-    compensated: bool = True
-
-
-class BoilingIn(Sum):
-    pressure_pa: Annotated[float, _between(60_000, 120_000)]
-    elevation_m: Annotated[float, _between(-400, 4000)] = 0.0
-    temp_c: Annotated[float, _between(-40, 40)] = 5.0
-    reduced_to_sea_level: bool = True
-    target_brix: Annotated[float, _between(50, 75)] = 66.9
-
-
-class SapToSyrupIn(Sum):
-    sap_brix: Annotated[float, _between(0.1, 50)]
-    syrup_brix: Annotated[float, _between(51, 80)] = 66.9
-    volume_m3: Volume = 1.0
-
-
-class AdjustIn(Sum):
-    volume_m3: Volume
-    brix: Annotated[float, _between(0.1, 80)]
-    target_brix: Annotated[float, _between(0.1, 80)] = 66.9
-    with_brix: Brix = 0.0
-
-
-class BlendIn(Sum):
-    volumes_m3: Annotated[list[Volume], Field(min_length=1, max_length=12)]
-    brix: Annotated[list[Brix], Field(min_length=1, max_length=12)]
-    transmittance: Annotated[list[Light], Field(min_length=1, max_length=12)] | None = None
-
-
-class DensityIn(Sum):
-    brix: Brix
-    temp_c: LiquidTemp = 20.0
-
-
-class OverweightIn(Sum):
-    """price: money for a m³, or for a kg when sold by weight."""
-
-    volume_m3: Volume
-    brix: Annotated[float, _between(50, 80)]
-    target_brix: Annotated[float, _between(50, 80)] = 66.9
-    price: Annotated[float, _between(0, 1e7)]
-    sold_by: Literal["volume", "weight"] = "volume"
-
-
-class GradeIn(Sum):
-    transmittance: Light
-    path_mm: Annotated[float, _between(0.5, 200)] = 10.0
-    off_flavour: Text = ""
-
-
-class TankIn(Sum):
-    """length_m: of a lying tank, or the height of a standing one."""
-
-    lying: bool = True
-    diameter_m: Annotated[float, _between(0.05, 20)]
-    length_m: Annotated[float, _between(0.05, 40)]
-    depth_m: Annotated[float, _between(0, 40)]
-
-
-class PipeSizeIn(Sum):
-    """taps: taps on the mainline; grade: percent."""
-
-    taps: Annotated[float, _between(1, 5000)]
-    length_m: Annotated[float, _between(10, 3000)]
-    grade: Annotated[float, _between(0, 50)]
-    inner_diameter_m: Annotated[float, _between(0.008, 0.08)]
-
-
-class TapsIn(Sum):
-    diameter_m: Annotated[float, _between(0.05, 3)]
-
-
-class BottlesIn(Sum):
-    volume_m3: Volume
-    brix: Brix = 66.9
-    fill_c: Annotated[float, _between(20, 107)] = 85.0
-    container_m3: Annotated[float, _between(0.000001, 2)]
-
-
-@router.post("/hydrometer", response=RESPONSES)
-def hydrometer(request: HttpRequest, payload: HydrometerIn) -> Answer:
-    """True Brix from a hydrometer."""
-    return calculators.hydrometer(payload.show, **payload.inputs())
-
-
-@router.post("/refractometer", response=RESPONSES)
-def refractometer(request: HttpRequest, payload: RefractometerIn) -> Answer:
-    """True Brix from a refractometer."""
-    return calculators.refractometer(payload.show, **payload.inputs())
-
-
-@router.post("/boiling", response=RESPONSES)
-def boiling(request: HttpRequest, payload: BoilingIn) -> Answer:
-    """Boiling point of water and draw-off temperature today."""
-    return calculators.boiling(payload.show, **payload.inputs())
-
-
-@router.post("/sap-to-syrup", response=RESPONSES)
-def sap_to_syrup(request: HttpRequest, payload: SapToSyrupIn) -> Answer:
-    """How much sap makes how much syrup."""
-    return calculators.sap_to_syrup(payload.show, **payload.inputs())
-
-
-@router.post("/adjust", response=RESPONSES)
-def adjust(request: HttpRequest, payload: AdjustIn) -> Answer:
-    """Thin or thicken a batch to a density."""
-    return calculators.adjust(payload.show, **payload.inputs())
-
-
-@router.post("/blend", response=RESPONSES)
-def blend(request: HttpRequest, payload: BlendIn) -> Answer:
-    """Mix batches."""
-    return calculators.blend(payload.show, **payload.inputs())
-
-
-@router.post("/density", response=RESPONSES)
-def density(request: HttpRequest, payload: DensityIn) -> Answer:
-    """Density, Baumé and boiling elevation of a solution."""
-    return calculators.density(payload.show, **payload.inputs())
-
-
-@router.post("/overweight", response=RESPONSES)
-def overweight(request: HttpRequest, payload: OverweightIn) -> Answer:
-    """What packing too heavy gives away."""
-    return calculators.overweight(payload.show, **payload.inputs())
-
-
-@router.post("/grade", response=RESPONSES)
-def grade(request: HttpRequest, payload: GradeIn) -> Answer:
-    """Colour class of a syrup."""
-    return calculators.grade(payload.show, **payload.inputs())
-
-
-@router.post("/tank", response=RESPONSES)
-def tank(request: HttpRequest, payload: TankIn) -> Answer:
-    """What is in a round tank."""
-    return calculators.tank(payload.show, **payload.inputs())
-
-
-@router.post("/pipe-size", response=RESPONSES)
-def pipe_size(request: HttpRequest, payload: PipeSizeIn) -> Answer:
-    """What a mainline of a size can serve."""
-    return calculators.pipe_size(payload.show, **payload.inputs())
-
-
-@router.post("/taps", response=RESPONSES)
-def taps_a_tree(request: HttpRequest, payload: TapsIn) -> Answer:
-    """How many taps a tree takes, by each school."""
-    return calculators.taps_a_tree(payload.show, **payload.inputs())
-
-
-@router.post("/bottles", response=RESPONSES)
-def bottles(request: HttpRequest, payload: BottlesIn) -> Answer:
-    """How many containers a batch fills."""
-    return calculators.bottles(payload.show, **payload.inputs())
+SUMS: dict[str, tuple[type[asked.Sum], Callable[..., Answer], str]] = {
+    "hydrometer": (asked.HydrometerIn, sugar.hydrometer, "True Brix from a hydrometer."),
+    "refractometer": (asked.RefractometerIn, sugar.refractometer, "True Brix from a refractometer."),
+    "boiling": (asked.BoilingIn, sugar.boiling, "Boiling point of water and draw-off temperature today."),
+    "drawoff": (asked.DrawoffIn, sugar.drawoff, "Draw-off temperature moved by a cup test."),
+    "from-boiling": (asked.FromBoilingIn, sugar.from_boiling, "Brix of what boils at a temperature."),
+    "sap-to-syrup": (asked.SapToSyrupIn, sugar.sap_to_syrup, "How much sap makes how much syrup."),
+    "pans": (asked.PansIn, sugar.pans, "Sugar that stands in the pans."),
+    "adjust": (asked.AdjustIn, sugar.adjust, "Thin or thicken a batch to a density."),
+    "blend": (asked.BlendIn, sugar.blend, "Mix batches."),
+    "density": (asked.DensityIn, sugar.density, "Density, Baumé and boiling elevation of a solution."),
+    "overweight": (asked.OverweightIn, sugar.overweight, "What packing too heavy gives away."),
+    "grade": (asked.GradeIn, sugar.grade, "Colour class of a syrup."),
+    "osmotic": (asked.OsmoticIn, membrane.osmotic, "Osmotic pressure of sap or concentrate."),
+    "permeate": (asked.PermeateIn, membrane.permeate, "What a membrane machine gives."),
+    "passage": (asked.PassageIn, membrane.passage, "Sugar that leaves with the permeate."),
+    "clean-water": (asked.CleanWaterSumIn, membrane.clean_water, "Health of a membrane by clean water."),
+    "wash": (asked.WashIn, membrane.wash, "Permeate that a wash takes."),
+    "rinse": (asked.RinseIn, membrane.rinse, "Water to rinse to a strength."),
+    "tank": (asked.TankIn, sap.tank, "What is in a round tank."),
+    "box": (asked.BoxIn, sap.box, "What is in a square tank."),
+    "vacuum-loss": (asked.VacuumLossIn, sap.vacuum_loss, "Sap that a fall of vacuum costs."),
+    "run-index": (asked.RunIndexIn, sap.run_index, "Sap to expect from a frost and a thaw."),
+    "ice": (asked.IceIn, sap.ice, "Sap after ice is taken out of it."),
+    "keeps": (asked.KeepsIn, sap.keeps, "How long sap or concentrate keeps."),
+    "bottles": (asked.BottlesIn, packing.bottles, "How many containers a batch fills."),
+    "shrinkage": (asked.ShrinkageIn, packing.shrinkage, "How much hot syrup shrinks."),
+    "label": (asked.LabelIn, packing.label, "What a filled container holds."),
+    "pipe-size": (asked.PipeSizeIn, woods.pipe_size, "What a mainline of a size can serve."),
+    "taps": (asked.TapsIn, woods.taps_a_tree, "How many taps a tree takes, by each school."),
+}
+
+
+def _offer(name: str, asks: type[asked.Sum], work: Callable[..., Answer], what: str) -> None:
+    """One address for one sum."""
+
+    def answer(request: HttpRequest, payload: asks) -> Answer:  # type: ignore[valid-type]
+        return work(payload.show, **payload.inputs())  # type: ignore[attr-defined]
+
+    answer.__name__, answer.__doc__ = name.replace("-", "_"), what
+    router.post(f"/{name}", response={200: AnswerOut, REFUSALS: Errors})(answer)
+
+
+for _name, _sum in SUMS.items():
+    _offer(_name, *_sum)

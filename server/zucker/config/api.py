@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ninja import NinjaAPI
 
+from ..barrels.api import router as barrels
 from ..bench.api import router as bench
 from ..people.api import router as people
 from ..season.api import router as season
@@ -21,5 +22,6 @@ api.add_router("", people)
 api.add_router("", telemetry)
 api.add_router("", woods)
 api.add_router("", sugarhouse)
+api.add_router("", barrels)
 api.add_router("", season)
 api.add_router("/bench", bench)

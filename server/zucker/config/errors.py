@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import math
 from typing import Any
 
 from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpRequest, HttpResponse
+from django.http.request import RawPostDataException
 from ninja import NinjaAPI, Schema
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from zucker_core.errors import CoreError, Inconsistent, NetworkError, OutOfRange
@@ -57,7 +59,8 @@ def from_core(error: CoreError) -> dict[str, Any]:
 def from_pydantic(error: dict[str, Any]) -> dict[str, Any]:
     """One pydantic error as a Fault: the last part of its place names the field."""
     place = [str(part) for part in error["loc"] if part not in ("body", "query", "path", "payload")]
-    value = error.get("input")
+    # a password is never repeated
+    value = None if place[-1:] == ["password"] else error.get("input")
     context = error.get("ctx") or {}
     low, high = context.get("ge", context.get("gt")), context.get("le", context.get("lt"))
     number = isinstance(value, int | float) and not isinstance(value, bool) and abs(value) < 1e300
@@ -66,6 +69,24 @@ def from_pydantic(error: dict[str, Any]) -> dict[str, Any]:
         "value": value if number else (str(value)[:80] if value is not None else None),
         "low": low if isinstance(low, int | float) else None, "high": high if isinstance(high, int | float) else None,
     }
+
+
+def _sent(request: HttpRequest, error: dict[str, Any]) -> Any:
+    """What stood in the request where the error points; None when that cannot be said."""
+    try:
+        found = json.loads(request.body) if error["loc"][0] == "body" else request.GET
+    except (ValueError, UnicodeDecodeError, RawPostDataException):
+        return None
+    # the second part names the view's own argument
+    places = error["loc"][2:] if error["loc"][0] == "body" else error["loc"][1:]
+    if not places:
+        return None
+    for part in places:
+        try:
+            found = found[part]
+        except (KeyError, IndexError, TypeError):
+            return None
+    return found
 
 
 def install(api: NinjaAPI) -> None:
@@ -84,7 +105,7 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(ValidationError)
     def on_validation(request: HttpRequest, error: ValidationError) -> HttpResponse:
-        return answer(request, [from_pydantic(one) for one in error.errors], 422)
+        return answer(request, [from_pydantic({"input": _sent(request, one), **one}) for one in error.errors], 422)
 
     @api.exception_handler(Http404)
     def on_missing(request: HttpRequest, error: Http404) -> HttpResponse:

@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "zucker.telemetry",
     "zucker.woods",
     "zucker.sugarhouse",
+    "zucker.barrels",
     "zucker.season",
 ]
 

@@ -5,146 +5,139 @@ from __future__ import annotations
 from datetime import timedelta
 from typing import Any
 
-from zucker_core import run as core_run
-from zucker_core import sugar, water
-from zucker_core.errors import CoreError
+from zucker_core import sugar
 from zucker_core.evaporator import firing_interval
+from zucker_core.membrane import wash_need
 
 from .. import clock
 from ..people.models import Operation
-from ..telemetry.models import Kind, Sensor
-from ..telemetry.queries import latest_of, recent, sensors_by_part
-from .equipment import TankNow, evaporator_of, tanks_now, volume_at
-from .models import Draw, EntryKind, EvaporatorUnit, Run
+from ..telemetry.models import Kind
+from ..telemetry.queries import latest_of, sensors_by_part
+from . import live
+from .drawoff import MOVED_K, drawoff_of
+from .equipment import House, TankNow, house_of, tanks_now
+from .models import Draw, Entry, EntryKind, Run
 
-LEVEL_WINDOW_MIN = 15
-LOW_MIN = 20.0
 CUP_TEST_EVERY = timedelta(minutes=45)
+HEAVY_K = 0.6
+"""A pan so far past the draw-off holds syrup two or three °Brix too heavy, and it scorches soon."""
 MEAN_FIRE_SHARE = 0.75
 
 
 def open_run(operation: Operation) -> Run | None:
     """The run that is not closed yet."""
-    return Run.objects.of(operation).filter(closed_at__isnull=True).select_related("plan").first()
+    return (
+        Run.objects.of(operation).filter(closed_at__isnull=True).select_related("plan")
+        .prefetch_related("draws__by", "entries__by").first())
 
 
-def drawoff_of(operation: Operation, run: Run | None, parts: dict[tuple[str, str], Sensor]) -> dict[str, Any]:
-    """Where to draw: from the boiling point measured in this run, else the barometer, else the elevation.
-
-    Cup tests of the run then move the set point (zucker_core.sugar.drawoff_correction).
-    """
-    barometer = latest_of(parts.get(("barometer", Kind.PRESSURE)))
-    if run is not None and run.water_boiling_c is not None:
-        source, boiling = "measured", run.water_boiling_c
-        pressure = float(water.saturation_pressure(boiling))
-    else:
-        usable = barometer is not None and 6e4 <= barometer.value <= 1.2e5
-        pressure = barometer.value if usable and barometer else float(sugar.station_pressure(operation.elevation_m))
-        source, boiling = ("barometer" if usable else "elevation"), float(sugar.water_boiling_c(pressure))
-    first = float(sugar.drawoff_temperature(operation.syrup_brix, boiling))
-    facts = {
-        "set_c": first, "uncertainty_k": None, "first_c": first, "water_boiling_c": boiling, "source": source,
-        "pressure_pa": pressure, "barometer_age_s": barometer.age_s if barometer else None, "limited": False,
-        "target_brix": operation.syrup_brix,
-    }
-    cups = [] if run is None else [
-        (d.set_c, d.true_brix, d.brix_sd) for d in run.draws.filter(undone_at__isnull=True).order_by("at", "pk")
-        if 50.0 <= d.true_brix <= 75.0
-    ]
-    if cups:
-        try:
-            point = sugar.drawoff_correction(*cups[-1], operation.syrup_brix, pressure, earlier=cups[:-1])
-        except CoreError:
-            return facts
-        facts |= {"set_c": point.set_c, "uncertainty_k": point.uncertainty_k, "limited": point.limited}
-    return facts
-
-
-def head_of(tank: TankNow | None, parts: dict[tuple[str, str], Sensor]) -> dict[str, Any] | None:
-    """How long the concentrate lasts, from the levels of the last quarter of an hour."""
-    sensor = parts.get(("head tank", Kind.LEVEL))
-    if tank is None or sensor is None or tank.volume_m3 is None or tank.level is None:
-        return None
-    facts: dict[str, Any] = {
-        "volume_m3": tank.volume_m3, "capacity_m3": tank.shape.capacity_m3, "reserve_m3": tank.tank.reserve_m3,
-        "age_s": tank.level.age_s, "stale": tank.level.stale, "fall_m3_s": None, "minutes_left": None,
-        "minutes_low": None, "minutes_high": None,
-    }
-    levels = recent(sensor, LEVEL_WINDOW_MIN)
-    if len(levels) >= 3 and not tank.level.stale:
-        seconds = [(at - levels[0][0]).total_seconds() for at, _ in levels]
-        if seconds[-1] >= 30:
-            left = core_run.concentrate_left(
-                seconds, [volume_at(tank.shape, value) for _, value in levels], tank.tank.reserve_m3)
-            facts |= {key: getattr(left, key) for key in ("fall_m3_s", "minutes_left", "minutes_low", "minutes_high")}
-    return facts
-
-
-def advice_on(operation: Operation, draw: Draw) -> dict[str, Any]:
-    """What a draw's density means: on target, light or heavy by more than the reading is sure of."""
+def advice_on(operation: Operation, volume_m3: float, true_brix: float, brix_sd: float) -> dict[str, Any]:
+    """What a density means for a volume: on target, light or heavy by more than the reading is sure of."""
     target = operation.syrup_brix
-    gap = draw.true_brix - target
+    gap = true_brix - target
     facts: dict[str, Any] = {"gap_brix": gap, "verdict": "on", "boil_off_kg": None, "thin_m3": None, "given_away": None}
-    if gap < -draw.brix_sd:
-        facts |= {"verdict": "light", "boil_off_kg": sugar.thicken(draw.volume_m3, draw.true_brix, target).water_kg}
-    elif gap > draw.brix_sd:
-        given = sugar.overdensity_cost(1.0, draw.true_brix, target, 1.0)
-        facts |= {"verdict": "heavy", "thin_m3": sugar.thin(draw.volume_m3, draw.true_brix, target), "given_away": given}
+    if gap < -brix_sd:
+        facts |= {"verdict": "light", "boil_off_kg": sugar.thicken(volume_m3, true_brix, target).water_kg}
+    elif gap > brix_sd:
+        given = sugar.overdensity_cost(1.0, true_brix, target, 1.0)
+        facts |= {"verdict": "heavy", "thin_m3": sugar.thin(volume_m3, true_brix, target), "given_away": given}
     return facts
 
 
 def draw_out(operation: Operation, draw: Draw) -> dict[str, Any]:
     """A draw with its advice."""
     return {
-        "id": draw.pk, "at": draw.at, "by": draw.by.username if draw.by else "", "volume_m3": draw.volume_m3,
+        "id": draw.pk, "token": draw.token, "at": draw.at, "by": draw.by.username if draw.by else "", "volume_m3": draw.volume_m3,
         "instrument": draw.instrument, "reading": draw.reading, "temp_c": draw.temp_c, "set_c": draw.set_c,
-        "true_brix": draw.true_brix, "brix_sd": draw.brix_sd, **advice_on(operation, draw),
+        "true_brix": draw.true_brix, "brix_sd": draw.brix_sd,
+        **advice_on(operation, draw.volume_m3, draw.true_brix, draw.brix_sd),
     }
+
+
+def entry_out(entry: Entry) -> dict[str, Any]:
+    """A line of the log."""
+    return {"id": entry.pk, "token": entry.token, "at": entry.at, "by": entry.by.username if entry.by else "",
+            "kind": entry.kind, "text": entry.text, "true_brix": entry.facts.get("true_brix")}
 
 
 def boil_now(operation: Operation) -> dict[str, Any]:
     """Everything the Boil room shows."""
-    parts = sensors_by_part(operation)
-    run, unit = open_run(operation), EvaporatorUnit.objects.of(operation).first()
-    tanks, evaporator = tanks_now(operation, parts), evaporator_of(operation)
+    parts, house = sensors_by_part(operation), house_of(operation)
+    run, tanks = open_run(operation), tanks_now(operation, parts)
     pan = latest_of(parts.get(("pan", Kind.TEMPERATURE)))
-    head = head_of(tanks.get("head"), parts)
-    draws = list(run.draws.filter(undone_at__isnull=True).select_related("by")) if run else []
-    entries = list(run.entries.filter(undone_at__isnull=True).select_related("by")) if run else []
-    firing = None
-    if unit is not None and unit.firing_decay_s and evaporator is not None and evaporator.fuel == "wood":
-        last = max((e.at for e in entries if e.kind == EntryKind.FIRED), default=None)
-        interval = float(firing_interval(MEAN_FIRE_SHARE, unit.firing_decay_s))
-        firing = {"interval_s": interval, "since_s": (clock.now() - last).total_seconds() if last else None}
+    drawoff = drawoff_of(operation, run, parts)
+    hot = pan is not None and pan.value > drawoff["water_boiling_c"] - live.HOT_BELOW_K
+    advice = live.advice_now(operation, run, house, tanks, parts) if run is not None and hot else None
+    if advice is None:
+        advice = live.trend_now(tanks.get("head"))
+    head = _head_out(tanks.get("head"), advice)
+    draws = [d for d in run.draws.all() if d.undone_at is None] if run else []
+    entries = [e for e in run.entries.all() if e.undone_at is None] if run else []
+    firing = _firing(house, entries)
+    permeate, sap = tanks.get("permeate"), tanks.get("sap")
+    need = sum(wash_need(machine).permeate_m3 for machine in house.machines)
+    alarms = live.alarms_now(run, tanks, pan, drawoff["water_boiling_c"], advice)
     state = {
         "run": None if run is None else {
             "id": run.pk, "number": run.number, "started_at": run.started_at, "water_boiling_c": run.water_boiling_c,
-            "plan": run.plan.choice if run.plan else None,
+            "plan": run.plan.choice if run.plan and run.plan.choice else None,
         },
-        "drawoff": drawoff_of(operation, run, parts), "head": head, "firing": firing,
-        "pan_c": pan.value if pan else None, "pan_age_s": pan.age_s if pan else None,
-        "draws": [draw_out(operation, d) for d in draws],
-        "entries": [{"id": e.pk, "at": e.at, "by": e.by.username if e.by else "", "kind": e.kind, "text": e.text}
-                    for e in entries],
-        "syrup_m3": sum(d.volume_m3 for d in draws), "fuel": evaporator.fuel if evaporator else None,
+        "drawoff": drawoff, "head": head, "firing": firing, "fuel_gauge": live.fuel_now(run, house, hot) if run else None,
+        "advice": None if advice is None else {key: advice[key] for key in (
+            "sap_in", "minutes_to_brim", "permeate_short_m3", "warn", "breach", "change", "membrane_on")},
+        "sap": None if sap is None or sap.volume_m3 is None else {
+            "volume_m3": sap.volume_m3, "minutes_left": advice["sap_minutes"] if advice else None},
+        "permeate": None if permeate is None or permeate.volume_m3 is None or not house.machines else {
+            "volume_m3": permeate.volume_m3, "wash_m3": need},
+        "pan_c": pan.value if pan else None, "pan_age_s": pan.age_s if pan else None, "hot": hot,
+        "draws": [draw_out(operation, d) for d in draws], "entries": [entry_out(e) for e in entries],
+        "syrup_m3": sum(d.volume_m3 for d in draws), "syrup_planned_m3": live.syrup_planned(run) if run else None,
+        "fuel": house.evaporator.fuel if house.evaporator else None, "alarms": alarms,
     }
-    return state | {"next": _next(run, head, firing, draws)}
+    past_k = pan.value - drawoff["set_c"] if hot and pan is not None and not pan.stale else None
+    return state | {"next": _next(run, head, advice, firing, draws, hot, drawoff["moved_k"], past_k)}
+
+
+def _head_out(tank: TankNow | None, advice: dict[str, Any] | None) -> dict[str, Any] | None:
+    if tank is None or tank.volume_m3 is None or tank.level is None:
+        return None
+    facts: dict[str, Any] = {
+        "volume_m3": tank.volume_m3, "capacity_m3": tank.capacity_m3, "reserve_m3": tank.reserve_m3,
+        "age_s": tank.level.age_s, "stale": tank.level.stale}
+    return facts | {key: advice[key] if advice else None for key in ("fall_m3_s", "minutes_left", "minutes_low", "minutes_high")}
+
+
+def _firing(house: House, entries: list[Entry]) -> dict[str, Any] | None:
+    unit, evaporator = next(iter(house.evaporator_rows), None), house.evaporator
+    if unit is None or not unit.firing_decay_s or evaporator is None or evaporator.fuel != "wood":
+        return None
+    last = max((e.at for e in entries if e.kind == EntryKind.FIRED), default=None)
+    interval = float(firing_interval(MEAN_FIRE_SHARE, unit.firing_decay_s))
+    return {"interval_s": interval, "since_s": (clock.now() - last).total_seconds() if last else None}
 
 
 def _next(
-    run: Run | None, head: dict[str, Any] | None, firing: dict[str, Any] | None, draws: list[Draw]
+    run: Run | None, head: dict[str, Any] | None, advice: dict[str, Any] | None, firing: dict[str, Any] | None,
+    draws: list[Draw], hot: bool, moved_k: float, past_k: float | None,
 ) -> dict[str, Any]:
     """The one thing to do now. `key` names it for the interface; `minutes` is how long there is."""
     if run is None:
         return {"key": "start", "minutes": None, "urgent": False}
-    if head is not None and head["minutes_left"] is not None and head["minutes_left"] < LOW_MIN:
-        return {"key": "concentrate-low", "minutes": head["minutes_left"], "urgent": True}
+    if advice is not None and advice["warn"]:
+        key = "boil-ends" if advice["sap_in"] else "concentrate-low"
+        return {"key": key, "minutes": advice["minutes_left"], "urgent": not advice["sap_in"]}
+    if past_k is not None and past_k >= 0:
+        return {"key": "draw", "minutes": None, "urgent": past_k >= HEAVY_K}
     if head is not None and head["stale"]:
-        return {"key": "level-lost", "minutes": head["age_s"] / 60, "urgent": True}
+        return {"key": "level-lost", "minutes": head["age_s"] / 60, "urgent": hot}
     if firing is not None and (firing["since_s"] is None or firing["since_s"] >= firing["interval_s"]):
         return {"key": "fire", "minutes": 0.0, "urgent": False}
     if run.water_boiling_c is None:
         return {"key": "boiling-point", "minutes": None, "urgent": False}
+    if abs(moved_k) >= MOVED_K:
+        return {"key": "weather-moved", "minutes": None, "urgent": False}
+    if advice is not None and advice["change"] is not None:
+        return {"key": "change", "minutes": advice["minutes_left"], "urgent": False}
     since = clock.now() - (draws[-1].at if draws else run.started_at)
     if draws and since > CUP_TEST_EVERY:
         return {"key": "cup-test", "minutes": since.total_seconds() / 60, "urgent": False}

@@ -10,7 +10,8 @@ from ..people.models import Operation
 from ..telemetry.models import Kind
 from ..telemetry.queries import latest_of, sensors_by_part
 from ..woods.queries import woods_now
-from .boil import drawoff_of, open_run
+from .boil import open_run
+from .drawoff import drawoff_of
 from .equipment import tanks_now
 from .models import Draw
 
@@ -34,7 +35,7 @@ def line_now(operation: Operation) -> dict[str, Any]:
             "silent": sum(1 for m in woods["mains"] if m["state"] == "silent"), "mains": len(woods["mains"]),
         },
         "sap": None if sap is None else {
-            "volume_m3": sap.volume_m3, "capacity_m3": sap.shape.capacity_m3, "brix": sap.brix.value if sap.brix else None,
+            "volume_m3": sap.volume_m3, "capacity_m3": sap.capacity_m3, "brix": sap.brix.value if sap.brix else None,
             "stale": sap.level is None or sap.level.stale,
         },
         "membrane": {

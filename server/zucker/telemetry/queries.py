@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+import numpy as np
 from django.db import connection
 
 from .. import clock
@@ -43,6 +44,21 @@ def recent(sensor: Sensor, minutes: float) -> list[tuple[datetime, float]]:
     """Readings of the last minutes, oldest first."""
     since = clock.now() - timedelta(minutes=minutes)
     return list(Reading.objects.filter(sensor=sensor, at__gte=since).order_by("at").values_list("at", "value"))
+
+
+def flowed(sensor: Sensor, start: datetime, end: datetime) -> float | None:
+    """What flowed past a meter between two moments, m³ (trapezoids between its readings); None with fewer than two.
+
+    The first and the last reading stand for the time before and after them, as far as its readings are apart.
+    """
+    rows = list(Reading.objects.filter(sensor=sensor, at__gte=start, at__lte=end).order_by("at").values_list("at", "value"))
+    if len(rows) < 2:
+        return None
+    (first, begun), (last, ended) = rows[0], rows[-1]
+    apart = max((last - first) / (len(rows) - 1), STALE)
+    rows = [(max(start, first - apart), begun), *rows, (min(end, last + apart), ended)]
+    seconds = np.array([(at - start).total_seconds() for at, _ in rows])
+    return max(float(np.trapezoid([value for _, value in rows], seconds)), 0.0)
 
 
 def history(sensor: Sensor, hours: float) -> list[tuple[datetime, float, float, float]]:

@@ -14,12 +14,13 @@ from zucker_core.errors import CoreError
 from ..people.models import Operation
 from ..season.models import WeatherHour
 from ..sugarhouse.prices import prices_of
-from ..telemetry.models import Kind, Sensor
+from ..telemetry.models import Kind, Reading, Sensor
 from ..telemetry.queries import latest_of, sensors_by_part
 from .gauging import MINUTE
 from .models import CaseStep, LeakCase, Tapping
 from .tables import table_of
 
+FLOWING_M3_S = 1e-6
 OPEN = ("suspected", "narrowing", "found", "repaired", "waiting")
 SEARCHING = ("suspected", "narrowing", "waiting")
 TESTS = ("shut", "look")
@@ -128,6 +129,16 @@ def money_of(operation: Operation, case: LeakCase) -> dict[str, float]:
     lost = vacuum.loss(taps, bare, min(max(fall, 0.0), 1e5), sap_brix=min(max(brix.value, 0.5), 10) if brix else 2.0,
                        syrup_price_m3=prices_of(operation).syrup_m3)
     return {"sap_m3_s": float(lost.sap_m3_s), "money_s": float(lost.money_s)}
+
+
+def sap_seconds(case: LeakCase, until: Any) -> float:
+    """How long the bush gave sap while the leak was open, s: by its releaser's flow where there is one, else all the time."""
+    sensor = sensors_by_part(case.operation).get((f"releaser {case.bush.slug}", Kind.FLOW))
+    if sensor is None:
+        return max((until - case.opened_at).total_seconds(), 0.0)
+    hours = {start.replace(minute=0, second=0, microsecond=0) for start in Reading.objects.filter(
+        sensor=sensor, at__gte=case.opened_at, at__lte=until, value__gt=FLOWING_M3_S).values_list("at", flat=True)}
+    return min(3600.0 * len(hours), max((until - case.opened_at).total_seconds(), 0.0))
 
 
 def summary(case: LeakCase, steps: list[CaseStep]) -> dict[str, Any]:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import uuid
+from datetime import datetime
+
 import structlog
 from zucker_core import sugar
 
@@ -9,6 +12,7 @@ from ... import clock
 from ...config.errors import Refused
 from ...people.models import Operation, Person
 from ..models import Draw, Instrument, Run
+from .kept import written_at
 from .start_run import require_open
 
 log = structlog.get_logger()
@@ -24,15 +28,41 @@ def true_brix(operation: Operation, instrument: str, reading: float, temp_c: flo
 
 
 def record_draw(
-    operation: Operation, run: Run, person: Person, *, volume_m3: float, instrument: str, reading: float, temp_c: float,
+    operation: Operation,
+    run: Run,
+    person: Person,
+    *,
+    volume_m3: float,
+    instrument: str,
+    reading: float,
+    temp_c: float,
     set_c: float,
+    at: datetime | None = None,
+    token: uuid.UUID | None = None,
 ) -> Draw:
-    """One draw with its density made true. Raises OutOfRange or Refused."""
+    """One draw with its density made true; a known token returns the draw it made. Raises OutOfRange or Refused."""
+    token = token or uuid.uuid4()
+    known = run.draws.filter(token=token).first()
+    if known is not None:
+        return known
     require_open(run)
+    when = written_at(at, run.started_at)
     brix, sd = true_brix(operation, instrument, reading, temp_c)
-    draw = Draw.objects.create(
-        run=run, at=clock.now(), by=person, volume_m3=volume_m3, instrument=instrument, reading=reading, temp_c=temp_c,
-        set_c=set_c, true_brix=brix, brix_sd=sd)
+    draw, _ = Draw.objects.get_or_create(
+        run=run,
+        token=token,
+        defaults={
+            "at": when,
+            "by": person,
+            "volume_m3": volume_m3,
+            "instrument": instrument,
+            "reading": reading,
+            "temp_c": temp_c,
+            "set_c": set_c,
+            "true_brix": brix,
+            "brix_sd": sd,
+        },
+    )
     log.info("draw", run=run.pk, draw=draw.pk, brix=round(brix, 2))
     return draw
 

@@ -22,7 +22,8 @@ def start_run(operation: Operation, person: Person, plan: Plan | None) -> Run:
             last = Run.objects.of(operation).aggregate(last=Max("number"))["last"] or 0
             taps = Bush.objects.of(operation).aggregate(taps=Sum("taps"))["taps"] or 0
             run = Run.objects.create(
-                operation=operation, number=last + 1, plan=plan, started_at=clock.now(), started_by=person, taps=taps)
+                operation=operation, number=last + 1, plan=plan, started_at=clock.now(), started_by=person, taps=taps
+            )
     except IntegrityError:
         raise Refused("run", "a run is open already: close it first", status=409) from None
     log.info("run started", operation=operation.pk, run=run.pk)
@@ -32,8 +33,8 @@ def start_run(operation: Operation, person: Person, plan: Plan | None) -> Run:
 def set_boiling_point(run: Run, water_boiling_c: float) -> Run:
     """Note the boiling point of water measured in the pan; every draw-off temperature follows from it."""
     require_open(run)
-    run.water_boiling_c = water_boiling_c
-    run.save(update_fields=["water_boiling_c"])
+    run.water_boiling_c, run.water_boiling_at = water_boiling_c, clock.now()
+    run.save(update_fields=["water_boiling_c", "water_boiling_at"])
     return run
 
 

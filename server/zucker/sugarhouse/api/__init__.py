@@ -2,8 +2,8 @@
 
 from ninja import Router
 
-from . import boil, ledger, line, tonight
+from . import boil, ledger, line, lists, membrane, tonight
 
 router = Router(tags=["sugarhouse"])
-for part in (line, tonight, boil, ledger):
+for part in (line, tonight, boil, membrane, ledger, lists):
     router.add_router("", part.router)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Iterator
 from datetime import datetime
 from typing import Annotated, Literal
 
-from django.http import HttpRequest
+from django.http import HttpRequest, StreamingHttpResponse
 from ninja import Router, Schema, Status
 from ninja.security import django_auth
+from pydantic import Field
 
 from ...config.errors import REFUSALS, Errors
 from ...config.fields import Money, SapBrix, Slug, Strict, Volume
@@ -15,19 +18,36 @@ from ...people.access import operation_for
 from ...people.models import Role
 from .. import tonight
 from ..actions.choose_plan import choose_plan
+from ..assumptions import SOONEST_FINISH_H, assumptions_now
 from .common import Facts, between, person_of
 
 router = Router(auth=django_auth)
+NDJSON = "application/x-ndjson"
+
+
+Hours = Annotated[float, between(0, 72)]
+
+
+class LoadIn(Strict):
+    """A truck's load: hours from now, m³, °Brix."""
+
+    at_h: Hours
+    volume_m3: Annotated[float, between(0, 100)]
+    brix: SapBrix
 
 
 class Assumptions(Strict):
-    """All that a plan depends on besides the equipment, SI; fuel by its trade unit."""
+    """All that a plan depends on besides the equipment, SI; fuel by its trade unit. ice_m3: ice thrown out of the sap tank,
+    of what stood in it at sap_brix before it froze. coming_low_m3, coming_high_m3: the forecast's spread about coming_m3."""
 
     sap_volume_m3: Volume
     sap_brix: SapBrix
     sap_temp_c: Annotated[float, between(0, 40)]
+    ice_m3: Volume = 0.0
     coming_m3: Volume = 0.0
     coming_h: Annotated[float, between(0, 24)] = 0.0
+    coming_low_m3: Volume | None = None
+    coming_high_m3: Volume | None = None
     head_volume_m3: Volume = 0.0
     head_brix: Annotated[float, between(0.2, 40)] = 8.0
     permeate_m3: Volume = 0.0
@@ -40,8 +60,19 @@ class Assumptions(Strict):
     wash_price: Money = 0.0
     membrane_people: Annotated[float, between(0, 20)] = 0.5
     fire_people: Annotated[float, between(0, 20)] = 1.0
-    finish_by_h: Annotated[float, between(0.5, 24)] | None = None
+    power_prices_kwh: Annotated[list[Money], Field(max_length=72)] = []
+    present_from_h: Hours | None = None
+    present_until_h: Hours | None = None
+    finish_by_h: Annotated[float, between(SOONEST_FINISH_H, 24)] | None = None
     objective: Literal["cheapest", "earliest finish", "least fuel"] = "cheapest"
+    loads: Annotated[list[LoadIn], Field(max_length=12)] = []
+    pans_left: Literal["held", "chased", "drained"] = "held"
+    cut_from_h: Hours | None = None
+    cut_until_h: Hours | None = None
+    frost_at_h: Hours | None = None
+    taste_low: Annotated[float, between(0, 45)] | None = None
+    taste_high: Annotated[float, between(0, 45)] | None = None
+    taste_cost: Money = 0.0
 
 
 class Source(Schema):
@@ -66,6 +97,10 @@ class PlanChoice(Schema):
     cost: float
     cost_per_m3: float | None
     washes: int
+    trace_min: int | None = None
+    syrup_trace: list[float] = []
+    head_trace: list[float] = []
+    ways: list[str] = []
 
 
 class ChosenPlan(PlanChoice):
@@ -74,9 +109,26 @@ class ChosenPlan(PlanChoice):
     made_by: str
 
 
+class ForecastOut(Schema):
+    """Sap to come in the next day, m³, with its 80 % interval; None with the reason. low_c: the coldest hour."""
+
+    middle_m3: float | None
+    low_m3: float | None
+    high_m3: float | None
+    index: float | None
+    hours: float
+    runs: int
+    reason: str
+    frost_in_h: float | None
+    low_c: float | None
+    hard_frost: bool
+    thaw_in_h: float | None
+
+
 class TonightOut(Schema):
     assumptions: Assumptions
     sources: dict[str, Source]
+    forecast: ForecastOut
     sap_capacity_m3: float
     head_capacity_m3: float
     head_reserve_m3: float
@@ -90,15 +142,48 @@ class TonightOut(Schema):
     chosen: ChosenPlan | None
 
 
+class WhyOut(Schema):
+    """What a target has more than the best: money for a m³ of syrup in its parts, and minutes."""
+
+    cost_more: float
+    fuel_cost_more: float
+    labour_cost_more: float
+    other_cost_more: float
+    later_min: float
+
+
+class OtherwiseOut(Schema):
+    """The same way when other sap comes than expected: when all is done, or which limit breaks and when."""
+
+    coming_m3: float
+    finish_min: float
+    limit: str | None
+    limit_min: float
+
+
+class PeopleSpan(Schema):
+    from_min: int
+    until_min: int
+    people: float
+
+
 class ChoiceOut(Schema):
-    """One target; the figures are there when it can be done, `limit` when it cannot."""
+    """One target; the figures are there when it can be done, `limit` when it cannot. ways: what is out of the
+    ordinary about how it is done; daring: it only stands if the machines are no worse than known."""
 
     target_brix: float
     light_min: float
     limit: str | None
     limit_min: float
     cost_per_m3: float | None
+    taste_per_m3: float = 0.0
     in_band: bool
+    daring: bool = False
+    beyond_log: bool = False
+    ways: list[str] = []
+    why: WhyOut | None = None
+    ro_start_min: float | None = None
+    lights_min: list[float | None] = []
     ro_min: float | None = None
     ro_end_min: float | None = None
     boil_min: float | None = None
@@ -117,6 +202,7 @@ class ChoiceOut(Schema):
     power_cost: float | None = None
     labour_cost: float | None = None
     wash_cost: float | None = None
+    lost_cost: float | None = None
     trace_min: int | None = None
     sap_trace: list[float] = []
     head_trace: list[float] = []
@@ -124,9 +210,21 @@ class ChoiceOut(Schema):
     syrup_trace: list[float] = []
     wash_spans: list[list[int]] = []
     ro_spans: list[list[int]] = []
+    fire_spans: list[list[int]] = []
+    people_spans: list[PeopleSpan] = []
+    with_less: OtherwiseOut | None = None
+    with_more: OtherwiseOut | None = None
+
+
+class WithoutIceOut(Schema):
+    volume_m3: float
+    brix: float
 
 
 class CompareOut(Schema):
+    """without_ice: the sap tank once the ice is out of it."""
+
+    without_ice: WithoutIceOut | None = None
     choices: list[ChoiceOut]
     best: int | None
     frontier: list[int]
@@ -135,13 +233,42 @@ class CompareOut(Schema):
 @router.get("/operations/{operation}/tonight", response={200: TonightOut, REFUSALS: Errors})
 def read_tonight(request: HttpRequest, operation: Slug) -> Facts:
     """What is assumed for tonight, from tanks, equipment and prices."""
-    return tonight.assumptions_now(operation_for(request, operation))
+    return assumptions_now(operation_for(request, operation))
 
 
 @router.post("/operations/{operation}/tonight/compare", response={200: CompareOut, REFUSALS: Errors})
 def compare_targets(request: HttpRequest, operation: Slug, payload: Assumptions) -> Facts:
     """What each target Brix would mean. Nothing is kept."""
     return tonight.compare(operation_for(request, operation), payload.dict())
+
+
+@router.post(
+    "/operations/{operation}/tonight/compare-steps", response={REFUSALS: Errors},
+    openapi_extra={"responses": {200: {"description": "OK", "content": {NDJSON: {"schema": {"type": "string"}}}}}},
+)
+def compare_in_steps(request: HttpRequest, operation: Slug, payload: Assumptions) -> StreamingHttpResponse:
+    """The same, one JSON line a step: `{"done": 0.4, "answer": …}`; an answer comes as soon as every target has been tried,
+    the last line holds the whole one. Leaving off reading cancels the work."""
+    steps = tonight.comparing(operation_for(request, operation), payload.dict())
+    first = next(steps)  # what is refused is refused before anything is sent
+
+    def lines() -> Iterator[str]:
+        step = first
+        while True:
+            share, so_far = step
+            yield _line(share, so_far)
+            try:
+                step = next(steps)
+            except StopIteration as end:
+                yield _line(1.0, end.value)
+                return
+
+    return StreamingHttpResponse(lines(), content_type=NDJSON)
+
+
+def _line(share: float, found: Facts | None) -> str:
+    answer = {} if found is None else {"answer": CompareOut(**found).model_dump()}
+    return json.dumps({"done": round(share, 3), **answer}) + "\n"
 
 
 class ChooseIn(Strict):

@@ -10,6 +10,7 @@ import structlog
 from zucker_core.units import PA_PER_INHG
 
 from ..gauging import MINUTE, Minutes
+from ..hunts import money_of, sap_seconds
 from ..models import Bush, CaseStep, LeakCase
 
 log = structlog.get_logger()
@@ -35,7 +36,8 @@ def prove_repairs(bush: Bush, minutes: Minutes) -> None:
             continue
         mean = float(np.nanmean(last))
         if mean < max(BACK_PA, SHARE * case.drops[worst]) and mean < 0.6 * case.drops[worst]:
-            _say(case, minutes, "proven", {"gauge": worst, "fall_pa": mean, "fell_pa": case.drops[worst]})
+            cost = money_of(case.operation, case)["money_s"] * sap_seconds(case, since)
+            _say(case, minutes, "proven", {"gauge": worst, "fall_pa": mean, "fell_pa": case.drops[worst], "money": cost})
             case.state, case.closed_at = LeakCase.State.PROVEN, minutes.at[-1]
             case.save()
         elif minutes.at[-1] - since >= PATIENCE:

@@ -1,36 +1,12 @@
-"""The calculators: each answers with its figures, its working and what it may be off by."""
+"""Density, boiling, mixing and colour."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
-from zucker_core import packing, sap, sugar, vacuum
+from zucker_core import sugar, water
 from zucker_core.errors import Inconsistent
-from zucker_core.taps import SCHOOLS, taps_for
-from zucker_core.units import PA_PER_INHG
 
-from .display import Display
-
-
-@dataclass(frozen=True)
-class Figure:
-    """One answer, SI; `dimension` tells the interface how to show it."""
-
-    label: str
-    value: float
-    dimension: str
-    digits: int
-
-
-@dataclass(frozen=True)
-class Answer:
-    """figures, the first of which is the answer; working, line by line; uncertainty in words."""
-
-    figures: list[Figure]
-    working: list[str]
-    uncertainty: str
-    grade: str | None = None
-    source: str = field(default="")
+from ..display import Display
+from .answer import Answer, Figure
 
 
 def hydrometer(show: Display, reading: float, temp_c: float, graduated_at_c: float) -> Answer:
@@ -67,15 +43,15 @@ def boiling(
     water_c = sugar.water_boiling_c(station)
     draw = sugar.drawoff_temperature(target_brix, water_c)
     working = [
-        f"Water boils at {show.text(water_c, 'temperature', 2)} under {show.text(station, 'pressure')}.",
+        f"Water boils at {show.text(water_c, 'temperature', 2)} under {show.text(station, 'vacuum')}.",
         f"{target_brix:.1f} °Bx boils {show.difference(draw - water_c)} above that.",
     ]
     if reduced_to_sea_level:
-        here = show.text(station, "pressure")
+        here = show.text(station, "vacuum")
         working.insert(0, f"The report is for sea level; at {show.text(elevation_m, 'length')} the air weighs {here}.")
     return Answer(
         [Figure("draw off at", draw, "temperature", 2), Figure("water boils at", water_c, "temperature", 2),
-         Figure("pressure at the pan", station, "pressure", 2), Figure("above water", draw - water_c, "difference", 2)],
+         Figure("pressure at the pan", station, "vacuum", 2), Figure("above water", draw - water_c, "difference", 2)],
         working, f"± {show.difference(0.083, 2)} above 60 °Bx; a boiling test of water in the pan is better than any barometer",
         source="steam tables and the Norrish equation for sucrose",
     )
@@ -167,59 +143,46 @@ def grade(show: Display, transmittance: float, path_mm: float, off_flavour: str)
                   grade=name.value, source="transmittance at 560 nm against glycerol")
 
 
-def tank(show: Display, lying: bool, diameter_m: float, length_m: float, depth_m: float) -> Answer:
-    shape = (sap.TankShape("horizontal cylinder", diameter_m=diameter_m, length_m=length_m) if lying
-             else sap.TankShape("upright cylinder", diameter_m=diameter_m, height_m=length_m))
-    if depth_m > shape.full_depth_m:
-        raise Inconsistent("depth_m", f"the tank is full at {show.text(shape.full_depth_m, 'length', 2)}")
-    volume = float(sap.tank_volume(shape, depth_m))
+def drawoff(
+    show: Display, set_c: float, cup_brix: float, cup_sd: float, target_brix: float, water_boiling_c: float
+) -> Answer:
+    pressure = float(water.saturation_pressure(water_boiling_c))
+    first = float(sugar.drawoff_temperature(target_brix, water_boiling_c))
+    point = sugar.drawoff_correction(set_c, cup_brix, cup_sd, target_brix, pressure)
+    slope = float(sugar.boiling_elevation(target_brix + 0.5, pressure) - sugar.boiling_elevation(target_brix - 0.5, pressure))
+    limit = f"One step is never more than {show.difference(1 / 1.8)}, so draw again before going on." if point.limited else (
+        "Another cup will tell more: each is weighed by its own uncertainty.")
     return Answer(
-        [Figure("in the tank", volume, "volume", 0), Figure("full", shape.capacity_m3, "volume", 0),
-         Figure("room left", shape.capacity_m3 - volume, "volume", 0)],
-        [f"A {'lying' if lying else 'standing'} round tank, {show.text(diameter_m, 'length', 2)} across and"
-         f" {show.text(length_m, 'length', 2)} {'long' if lying else 'high'}, with flat ends.",
-         f"At {show.text(depth_m, 'length', 2)} on the stick it is {100 * volume / shape.capacity_m3:.0f} % full."],
-        "as good as the measures: 1 % on the diameter is 2 % on the volume", source="geometry of a cylinder")
+        [Figure("draw off at", point.set_c, "temperature", 2), Figure("the cup asks for", point.wanted_c, "temperature", 2),
+         Figure("by the boiling point alone", first, "temperature", 2)],
+        [f"Drawn at {show.text(set_c, 'temperature', 2)} the cup showed {cup_brix:.1f} °Bx; {target_brix:.1f} was wanted.",
+         f"Near syrup {show.difference(slope)} is one °Bx.", limit],
+        f"± {show.difference(point.uncertainty_k)} from this one cup",
+        source="Norrish equation for sucrose at today's boiling point of water, moved by the cup")
 
 
-def pipe_size(show: Display, taps: float, length_m: float, grade: float, inner_diameter_m: float) -> Answer:
-    size = vacuum.main_size(round(taps), length_m, grade / 100, inner_diameter_m)
-    flood = "It floods: sap fills it and air cannot pass." if size.floods else (
-        f"Sap fills {100 * size.sap_share:.0f} % of what the pipe could carry at its lower end.")
+def from_boiling(show: Display, temp_c: float, water_boiling_c: float) -> Answer:
+    pressure = float(water.saturation_pressure(water_boiling_c))
+    brix = float(sugar.brix_from_boiling(temp_c, pressure))
+    near = min(max(brix, 0.5), 79.5)
+    slope = float(sugar.boiling_elevation(near + 0.5, pressure) - sugar.boiling_elevation(near - 0.5, pressure))
     return Answer(
-        [Figure("vacuum lost to the end", size.lost_pa, "pressure", 2),
-         Figure("taps it serves well", size.most_taps, "plain", 0)],
-        [f"{round(taps)} taps spread evenly over {show.text(length_m, 'length')} at {grade:.0f} % in a strong run of 0.3 gal"
-         " (1.1 L) an hour from each tap.", flood,
-         f"Served well: no more than {show.text(PA_PER_INHG, 'pressure', 1)} lost, and not flooded."],
-        "± 25 %: fittings, sags and leaks differ from line to line",
-        source="friction by Churchill (1977), sap by Manning, each tap leaking a little")
+        [Figure("it holds", brix, "brix", 1), Figure("above water", temp_c - water_boiling_c, "difference", 2)],
+        [f"It boils {show.difference(temp_c - water_boiling_c)} above water, which boils at "
+         f"{show.text(water_boiling_c, 'temperature', 2)} today.",
+         f"There {show.difference(slope)} is one °Bx."],
+        f"± {0.083 / slope:.1f} °Bx for {show.difference(0.083)}, which is as far as the formula is known",
+        source="steam tables and the Norrish equation for sucrose")
 
 
-def taps_a_tree(show: Display, diameter_m: float) -> Answer:
-    counts = {name: int(taps_for(diameter_m, school)) for name, school in SCHOOLS.items()}
+def pans(show: Display, feed_brix: float, syrup_brix: float, volume_m3: float) -> Answer:
+    mean = float(sugar.mean_pan_brix(feed_brix, syrup_brix))
+    held = float(sugar.sugar_mass(volume_m3, mean, 90.0))
+    syrup = held / float(sugar.sugar_mass(1.0, syrup_brix))
     return Answer(
-        [Figure(f"{name} school", count, "plain", 0) for name, count in counts.items()],
-        [f"{name}: one tap from {', more from '.join(f'{m / 0.0254:.0f} in ({100 * m:.0f} cm)' for m in school.least_m)}."
-         for name, school in SCHOOLS.items()],
-        "a choice, not a measurement: leave out what looks sick", source="trade practice; schools differ")
-
-
-def bottles(show: Display, volume_m3: float, brix: float, fill_c: float, container_m3: float) -> Answer:
-    [filled], left = packing.fill_batch(volume_m3, [packing.Fill("container", container_m3)])
-    shrinks = float(packing.shrinkage(brix, fill_c, min(20.0, fill_c)))
-    hot = "Hot enough to keep, not so hot that sugar sand falls."
-    if fill_c < packing.PACK_FROM_C:
-        hot = "Too cool to keep: pack at 180 to 190 °F (82 to 88 °C)."
-    elif fill_c > packing.SAND_ABOVE_C:
-        hot = "Above 195 °F (90.6 °C) new sugar sand falls: pack at 180 to 190 °F (82 to 88 °C)."
-    elif fill_c > packing.PACK_TO_C:
-        hot = "Hotter than it need be: 180 to 190 °F (82 to 88 °C) is enough."
-    return Answer(
-        [Figure("filled", filled.count, "plain", 0), Figure("left over", left, "smallVolume", 2),
-         Figure("room that cooling leaves", 100 * shrinks, "percent", 2)],
-        [f"{show.text(volume_m3, 'volume')} hot, {show.text(container_m3, 'volume', 3)} into each, to the brim.",
-         f"From {show.text(fill_c, 'temperature')} to {show.text(20.0, 'temperature')} syrup of {brix:.1f} °Bx shrinks by"
-         f" {100 * shrinks:.2f} %.",
-         hot, "Hot glass and hot syrup burn: gloves, warm the glass first. Follow local code."],
-        "± 0.1 % of volume", source="densities from the sucrose tables")
+        [Figure("mean of the pans", mean, "brix", 1), Figure("sugar in them", held, "mass", 1),
+         Figure("syrup it would make", syrup, "smallVolume", 1)],
+        [f"Evaporating evenly from {feed_brix:.1f} to {syrup_brix:.1f} °Bx the mean is "
+         "feed × ln(syrup / feed) / (1 − feed / syrup).",
+         f"{show.text(volume_m3, 'volume')} of it, hot, holds {show.text(held, 'mass')} of sugar."],
+        "± 10 %: pans do not boil evenly, and foam hides the level", source="mass balance over pans in line")

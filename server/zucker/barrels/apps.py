@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class BarrelsConfig(AppConfig):
+    name = "zucker.barrels"

@@ -1,0 +1,1 @@
+"""The sums of the Bench, by subject. Each takes a Display for its working, and SI values."""
