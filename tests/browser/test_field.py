@@ -17,7 +17,7 @@ PICTURE = bytes.fromhex(
 def phone(browser: Browser, zucker: str, bush):
     """A phone of 390x844 with a thumb; its console's errors are not looked at, because it is cut off on purpose."""
     context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True)
-    context.set_default_timeout(15_000)
+    context.set_default_timeout(20_000)
     page = context.new_page()
     yield page
     context.close()

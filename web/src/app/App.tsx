@@ -12,6 +12,9 @@ const Drill = lazy(() => import("../rooms/drill/Drill"));
 const Hunt = lazy(() => import("../rooms/hunt/Hunt"));
 const Tonight = lazy(() => import("../rooms/tonight/Tonight"));
 const Boil = lazy(() => import("../rooms/boil/Boil"));
+const Barrels = lazy(() => import("../rooms/barrels/Barrels"));
+const Season = lazy(() => import("../rooms/season/Season"));
+const Lists = lazy(() => import("../rooms/lists/Lists"));
 const Ledger = lazy(() => import("../rooms/ledger/Ledger"));
 const Bench = lazy(() => import("../rooms/bench/Bench"));
 
@@ -47,7 +50,10 @@ function Rooms() {
             <Route path="bushbook/:bush?/:part?" element={<BushBook />} />
             <Route path="drill/:number?" element={<Drill />} />
             <Route path="tonight" element={<Tonight />} />
-            <Route path="boil" element={<Boil />} />
+            <Route path="boil/:part?" element={<Boil />} />
+            <Route path="barrels/:what?/:number?" element={<Barrels />} />
+            <Route path="season" element={<Season />} />
+            <Route path="lists/:list?" element={<Lists />} />
             <Route path="ledger/:number?" element={<Ledger />} />
             <Route path="bench/:sum?" element={<Bench />} />
             <Route path="*" element={<Navigate to={`/${operation.slug}/woods`} replace />} />

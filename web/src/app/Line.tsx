@@ -108,7 +108,7 @@ function useStations(facts: Facts | undefined): Station[] {
   if (!facts) {
     return ["Woods", "Sap tank", "Membrane", "Pans", "Barrels"].map((name, i) => ({
       name,
-      room: ["woods", "tonight", "tonight", "boil", "ledger"][i] ?? "woods",
+      room: ["woods", "tonight", "boil/membrane", "boil", "barrels"][i] ?? "woods",
       ...blank,
     }));
   }
@@ -135,7 +135,7 @@ function useStations(facts: Facts | undefined): Station[] {
     },
     {
       name: "Membrane",
-      room: "tonight",
+      room: "boil/membrane",
       figure: membrane.running
         ? number(membrane.permeate_m3_s ?? 0, "flow", system)
         : membrane.known
@@ -153,7 +153,7 @@ function useStations(facts: Facts | undefined): Station[] {
     },
     {
       name: "Barrels",
-      room: "ledger",
+      room: "barrels",
       figure: number(barrels.syrup_m3, "volume", system),
       unit: unitOf("volume", system),
       word: "syrup this season",

@@ -16,9 +16,12 @@ import { Unsent } from "./Unsent";
 export const KEYS: [string, string, string][] = [
   ["1", "Woods", "woods"],
   ["2", "Tonight, from the sap tank", "tonight"],
-  ["3", "Tonight, from the membrane", "tonight"],
+  ["3", "The membrane's session", "boil/membrane"],
   ["4", "Boil", "boil"],
-  ["5", "Ledger", "ledger"],
+  ["5", "Barrels", "barrels"],
+  ["g", "Ledger", "ledger"],
+  ["s", "Season", "season"],
+  ["t", "Lists", "lists"],
   ["h", "Hunt", "hunt"],
   ["k", "Bush book", "bushbook"],
   ["d", "Drill", "drill"],
@@ -67,7 +70,7 @@ function TopBar({ time, room, onKeys }: { time: number | null; room: string; onK
   const theme = (session.theme ?? "device") as keyof typeof nextTheme;
   const plain = "px-1.5 py-1 text-label text-soft hover:text-ink";
   return (
-    <div className="flex items-center gap-x-3 px-4 pt-2 max-sm:flex-wrap">
+    <div className="flex items-center gap-x-3 px-4 pt-2 max-lg:flex-wrap">
       <span className="font-semibold tracking-tight">Zucker</span>
       <span className="truncate text-soft max-sm:hidden">{operation.name}</span>
       {(session.operations?.length ?? 0) > 1 &&
@@ -87,6 +90,9 @@ function TopBar({ time, room, onKeys }: { time: number | null; room: string; onK
       {[
         ["Hunt", "hunt", ""],
         ["Bush book", "bushbook", ""],
+        ["Lists", "lists", ""],
+        ["Ledger", "ledger", ""],
+        ["Season", "season", "max-sm:hidden"],
         ["Drill", "drill", "max-sm:hidden"],
         ["Bench", "bench", ""],
       ].map(([name, path, where]) => (

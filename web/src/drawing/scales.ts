@@ -23,3 +23,16 @@ export const SHORTFALL: Record<LineState, { colour: string; word: string; width:
 export function stateOf(word: string): LineState {
   return word in SHORTFALL ? (word as LineState) : "silent";
 }
+
+const GRADES: Record<string, string> = {
+  golden: "var(--grade-golden)",
+  amber: "var(--grade-amber)",
+  dark: "var(--grade-dark)",
+  "very dark": "var(--grade-very-dark)",
+  processing: "var(--grade-processing)",
+};
+
+/** The swatch of a grade; its name always stands beside it. */
+export function gradeColour(grade: string): string {
+  return GRADES[grade] ?? "var(--soft)";
+}

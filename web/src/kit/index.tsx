@@ -1,12 +1,13 @@
 import { type ReactNode, useEffect, useId, useState } from "react";
 import { useSystem } from "../app/session";
 import { SHORTFALL, stateOf } from "../drawing/scales";
+import type { Fault } from "../lib/api";
 import { type Dimension, digitsOf, figure, number, read, shown, unitOf } from "../lib/units";
 
 export function Button({
   kind = "plain",
   ...rest
-}: { kind?: "plain" | "main" | "big" } & React.ButtonHTMLAttributes<HTMLButtonElement>) {
+}: { kind?: "plain" | "main" | "big" } & React.ComponentPropsWithRef<"button">) {
   const looks = {
     plain: "border border-rule px-3 py-1.5 hover:border-ink",
     main: "bg-amber text-on-amber px-4 py-2 font-semibold hover:brightness-110",
@@ -84,7 +85,7 @@ export function NumberField({
   onSi: (si: number | null, text: string) => void;
   dimension: Dimension;
   digits?: number;
-  error?: string;
+  error?: string | Fault;
   hint?: ReactNode;
   big?: boolean;
   unit?: string;
@@ -98,7 +99,15 @@ export function NumberField({
   // biome-ignore lint/correctness/useExhaustiveDependencies: another unit system makes a typed draft wrong
   useEffect(() => setDraft(null), [system]);
   const wrong = draft !== null && draft.trim() !== "" && read(draft, dimension, system) === null;
-  const message = wrong ? `“${draft}” is not a number` : error;
+  const message = wrong
+    ? `“${draft}” is not a number`
+    : typeof error === "object"
+      ? outOfRange(
+          error,
+          si,
+          (value) => `${figure(shown(value * scale, dimension, system), places)} ${unit ?? unitOf(dimension, system)}`,
+        )
+      : error;
   return (
     <div className="min-w-0">
       <div className="flex items-baseline justify-between gap-2 text-label text-soft">
@@ -150,7 +159,7 @@ export function TextField({
   value: string;
   onValue: (value: string) => void;
   type?: string;
-  error?: string;
+  error?: string | Fault;
   autoComplete?: string;
 }) {
   const id = useId();
@@ -170,11 +179,23 @@ export function TextField({
       />
       {error && (
         <p role="alert" className="mt-0.5 text-label font-semibold text-act">
-          {error}
+          {typeof error === "object" ? error.message : error}
         </p>
       )}
     </div>
   );
+}
+
+/** A number out of its range, in the units in which it was typed. */
+export function outOfRange(fault: Fault, si: number | null, say: (si: number) => string): string {
+  const { low, high } = fault;
+  // the bounds are this field's own only where the fault speaks of what stands in it
+  const own = typeof fault.value === "number" && si !== null && Math.abs(fault.value - si) <= 1e-6 * Math.abs(si);
+  if (!own || (low == null && high == null)) return fault.message;
+  if (low != null && high != null) return `${say(si)} is outside ${say(low)} to ${say(high)}`;
+  return low != null
+    ? `${say(si)} is too little: ${say(low)} or more`
+    : `${say(si)} is too much: ${say(high as number)} or less`;
 }
 
 /** A few choices side by side. */

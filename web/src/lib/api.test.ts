@@ -9,7 +9,7 @@ describe("refusals", () => {
     const faults = [{ field: "assumptions.sap_brix", message: "too sweet" }];
     const refusal = await take(answer(422, { errors: faults })).catch((error) => error);
     expect(refusal).toBeInstanceOf(Refusal);
-    expect(refusal.about("sap_brix")).toBe("too sweet");
+    expect(refusal.about("sap_brix")?.message).toBe("too sweet");
     expect(refusal.about("brix")).toBeUndefined();
     expect(refusal.message).toBe("too sweet");
   });

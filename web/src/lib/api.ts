@@ -12,9 +12,9 @@ export class Refusal extends Error {
   ) {
     super(faults[0]?.message ?? `refused (${status})`);
   }
-  /** The message for one field, if it is at fault. */
-  about(field: string): string | undefined {
-    return this.faults.find((fault) => fault.field === field || fault.field.endsWith(`.${field}`))?.message;
+  /** What is wrong with one field, if it is at fault. */
+  about(field: string): Fault | undefined {
+    return this.faults.find((fault) => fault.field === field || fault.field.endsWith(`.${field}`));
   }
 }
 

@@ -1,7 +1,7 @@
 import { type DehydratedState, dehydrate, hydrate, type QueryClient } from "@tanstack/react-query";
 import { store } from "./store";
 
-/** Answers that a person in the woods needs again without coverage. */
+/** Answers that a person in the woods or beside the pans needs again without coverage. */
 const KEPT = new Set([
   "session",
   "clock",
@@ -17,6 +17,11 @@ const KEPT = new Set([
   "book",
   "round",
   "tapping",
+  "boil",
+  "membrane",
+  "tonight",
+  "lists",
+  "runs",
 ]);
 const KEY = "queries";
 const EVERY_MS = 1500;
@@ -36,13 +41,18 @@ export async function keepAnswers(client: QueryClient): Promise<void> {
     if (event.type !== "updated" || event.action.type !== "success" || timer) return;
     timer = setTimeout(() => {
       timer = undefined;
-      const value = dehydrate(client, {
-        shouldDehydrateQuery: (query) => query.state.status === "success" && KEPT.has(String(query.queryKey[0])),
-        shouldDehydrateMutation: () => false,
-      });
-      store.answers.put({ key: KEY, value }).catch(() => undefined);
+      void keepNow(client);
     }, EVERY_MS);
   });
+}
+
+/** Keep what is shown at this moment; done when it is on this device. */
+export async function keepNow(client: QueryClient): Promise<void> {
+  const value = dehydrate(client, {
+    shouldDehydrateQuery: (query) => query.state.status === "success" && KEPT.has(String(query.queryKey[0])),
+    shouldDehydrateMutation: () => false,
+  });
+  await store.answers.put({ key: KEY, value }).catch(() => undefined);
 }
 
 /** Whoever signs out leaves no answers behind. What waits to be sent stays: it belongs to that person and is sent only as theirs. */

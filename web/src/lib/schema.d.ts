@@ -988,6 +988,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/operations/{operation}/tonight/compare-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare In Steps
+         * @description The same, one JSON line a step: `{"done": 0.4, "answer": …}`; an answer comes as soon as every target has been tried,
+         *     the last line holds the whole one. Leaving off reading cancels the work.
+         */
+        post: operations["zucker_sugarhouse_api_tonight_compare_in_steps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/operations/{operation}/tonight/plan": {
         parameters: {
             query?: never;
@@ -1088,6 +1109,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/operations/{operation}/runs/{number}/cups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Cup
+         * @description A cup test without a draw; it moves the draw-off temperature.
+         */
+        post: operations["zucker_sugarhouse_api_boil_add_cup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/operations/{operation}/runs/{number}/entries": {
         parameters: {
             query?: never;
@@ -1123,6 +1164,130 @@ export interface paths {
          * @description Undo a line of the log.
          */
         delete: operations["zucker_sugarhouse_api_boil_remove_entry"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/runs/{number}/replan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare From Here
+         * @description What each target would mean from where things stand, with the fires lit. Nothing is kept.
+         */
+        get: operations["zucker_sugarhouse_api_boil_compare_from_here"];
+        put?: never;
+        /**
+         * Choose From Here
+         * @description Go on by another target; the run's promise is counted from its start.
+         */
+        post: operations["zucker_sugarhouse_api_boil_choose_from_here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/membrane": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Membrane
+         * @description Every membrane: log of the open run, wash, tests.
+         */
+        get: operations["zucker_sugarhouse_api_membrane_read_membrane"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/runs/{number}/membrane-lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Line
+         * @description A line of the membrane's log.
+         */
+        post: operations["zucker_sugarhouse_api_membrane_add_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/machines/{machine}/wash-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Wash Step
+         * @description A step of a wash; "done" starts the membrane's count anew.
+         */
+        post: operations["zucker_sugarhouse_api_membrane_add_wash_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/machines/{machine}/clean-water": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Test
+         * @description A clean-water test; answers with the membrane's health.
+         */
+        post: operations["zucker_sugarhouse_api_membrane_add_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/membrane/{kind}/{line}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Line
+         * @description Take back a line of the log, a wash step or a test.
+         */
+        delete: operations["zucker_sugarhouse_api_membrane_remove_line"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1232,6 +1397,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/operations/{operation}/runs/{number}/taught": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Taught
+         * @description What a closed run and those before it have taught about the machines; null when nothing yet.
+         */
+        get: operations["zucker_sugarhouse_api_ledger_read_taught"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/operations/{operation}/runs/{number}/export.json": {
         parameters: {
             query?: never;
@@ -1272,6 +1457,354 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/operations/{operation}/runs/{number}/export.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Xlsx
+         * @description The run as a workbook: summary, log, balance, membrane; SI.
+         */
+        get: operations["zucker_sugarhouse_api_ledger_export_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/runs/{number}/sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Run Sheet
+         * @description The run on one page, black on white, in the units of who asks.
+         */
+        get: operations["zucker_sugarhouse_api_ledger_run_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/past-runs/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Past Runs
+         * @description What a file of earlier runs holds. Nothing is kept.
+         */
+        post: operations["zucker_sugarhouse_api_ledger_look_at_past_runs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/past-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Past Runs
+         * @description Take over earlier runs; every line refused comes back with its reason.
+         */
+        post: operations["zucker_sugarhouse_api_ledger_take_past_runs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Lists
+         * @description Every list made from the equipment there is, with what was ticked today.
+         */
+        get: operations["zucker_sugarhouse_api_lists_read_lists"];
+        /**
+         * Tick
+         * @description Tick a line for today, or take the tick back.
+         */
+        put: operations["zucker_sugarhouse_api_lists_tick"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/barrels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Rack
+         * @description All lots and packs, and the stock by grade.
+         */
+        get: operations["zucker_barrels_api_read_rack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Lot
+         * @description Make a lot of a run's syrup.
+         */
+        post: operations["zucker_barrels_api_add_lot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/lots/{lot}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Lot
+         * @description Take back a lot that nothing was made of.
+         */
+        delete: operations["zucker_barrels_api_remove_lot"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/blends/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Blend
+         * @description What a blend would be. Nothing is kept.
+         */
+        post: operations["zucker_barrels_api_look_at_blend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/blends/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Recipe
+         * @description How much of each lot makes it. Nothing is kept.
+         */
+        post: operations["zucker_barrels_api_find_recipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/blends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Blend
+         * @description Blend lots into a new one.
+         */
+        post: operations["zucker_barrels_api_add_blend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Pack
+         * @description Fill containers from a lot.
+         */
+        post: operations["zucker_barrels_api_add_pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/packs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Trace
+         * @description Where a pack comes from.
+         */
+        get: operations["zucker_barrels_api_read_trace"];
+        put?: never;
+        post?: never;
+        /**
+         * Remove Pack
+         * @description Take back a fill that nothing has happened to.
+         */
+        delete: operations["zucker_barrels_api_remove_pack"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/packs/{number}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Move
+         * @description Some of a pack moved, was sold, given away, spilled or opened.
+         */
+        post: operations["zucker_barrels_api_add_move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/packs/{number}/moves/{move}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Move
+         * @description Undo a move.
+         */
+        delete: operations["zucker_barrels_api_remove_move"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/packs/{number}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Labels
+         * @description Labels of a pack, as many as it has containers unless said otherwise.
+         */
+        get: operations["zucker_barrels_api_read_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Season
+         * @description Runs and years compared.
+         */
+        get: operations["zucker_season_api_read_season"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/operations/{operation}/weather": {
         parameters: {
             query?: never;
@@ -1290,6 +1823,26 @@ export interface paths {
          * @description Take a weather file.
          */
         post: operations["zucker_season_api_post_weather"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/operations/{operation}/weather/extremes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Extremes
+         * @description Take the coming days' extremes as somebody typed them.
+         */
+        put: operations["zucker_season_api_put_extremes"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1356,6 +1909,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/bench/drawoff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drawoff
+         * @description Draw-off temperature moved by a cup test.
+         */
+        post: operations["zucker_bench_api_drawoff"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/from-boiling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Boiling
+         * @description Brix of what boils at a temperature.
+         */
+        post: operations["zucker_bench_api_from_boiling"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/bench/sap-to-syrup": {
         parameters: {
             query?: never;
@@ -1370,6 +1963,26 @@ export interface paths {
          * @description How much sap makes how much syrup.
          */
         post: operations["zucker_bench_api_sap_to_syrup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/pans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pans
+         * @description Sugar that stands in the pans.
+         */
+        post: operations["zucker_bench_api_pans"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1476,6 +2089,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/bench/osmotic": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Osmotic
+         * @description Osmotic pressure of sap or concentrate.
+         */
+        post: operations["zucker_bench_api_osmotic"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/permeate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Permeate
+         * @description What a membrane machine gives.
+         */
+        post: operations["zucker_bench_api_permeate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/passage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Passage
+         * @description Sugar that leaves with the permeate.
+         */
+        post: operations["zucker_bench_api_passage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/clean-water": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clean Water
+         * @description Health of a membrane by clean water.
+         */
+        post: operations["zucker_bench_api_clean_water"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/wash": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wash
+         * @description Permeate that a wash takes.
+         */
+        post: operations["zucker_bench_api_wash"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/rinse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rinse
+         * @description Water to rinse to a strength.
+         */
+        post: operations["zucker_bench_api_rinse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/bench/tank": {
         parameters: {
             query?: never;
@@ -1490,6 +2223,166 @@ export interface paths {
          * @description What is in a round tank.
          */
         post: operations["zucker_bench_api_tank"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/box": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Box
+         * @description What is in a square tank.
+         */
+        post: operations["zucker_bench_api_box"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/vacuum-loss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Vacuum Loss
+         * @description Sap that a fall of vacuum costs.
+         */
+        post: operations["zucker_bench_api_vacuum_loss"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/run-index": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run Index
+         * @description Sap to expect from a frost and a thaw.
+         */
+        post: operations["zucker_bench_api_run_index"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/ice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ice
+         * @description Sap after ice is taken out of it.
+         */
+        post: operations["zucker_bench_api_ice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/keeps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keeps
+         * @description How long sap or concentrate keeps.
+         */
+        post: operations["zucker_bench_api_keeps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/bottles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bottles
+         * @description How many containers a batch fills.
+         */
+        post: operations["zucker_bench_api_bottles"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/shrinkage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shrinkage
+         * @description How much hot syrup shrinks.
+         */
+        post: operations["zucker_bench_api_shrinkage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Label
+         * @description What a filled container holds.
+         */
+        post: operations["zucker_bench_api_label"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1526,30 +2419,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Taps A Tree
+         * Taps
          * @description How many taps a tree takes, by each school.
          */
-        post: operations["zucker_bench_api_taps_a_tree"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/bench/bottles": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Bottles
-         * @description How many containers a batch fills.
-         */
-        post: operations["zucker_bench_api_bottles"];
+        post: operations["zucker_bench_api_taps"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3406,7 +4279,8 @@ export interface components {
         };
         /**
          * Assumptions
-         * @description All that a plan depends on besides the equipment, SI; fuel by its trade unit.
+         * @description All that a plan depends on besides the equipment, SI; fuel by its trade unit. ice_m3: ice thrown out of the sap tank,
+         *     of what stood in it at sap_brix before it froze. coming_low_m3, coming_high_m3: the forecast's spread about coming_m3.
          */
         Assumptions: {
             /** Sap Volume M3 */
@@ -3415,6 +4289,11 @@ export interface components {
             sap_brix: number;
             /** Sap Temp C */
             sap_temp_c: number;
+            /**
+             * Ice M3
+             * @default 0
+             */
+            ice_m3: number;
             /**
              * Coming M3
              * @default 0
@@ -3425,6 +4304,10 @@ export interface components {
              * @default 0
              */
             coming_h: number;
+            /** Coming Low M3 */
+            coming_low_m3?: number | null;
+            /** Coming High M3 */
+            coming_high_m3?: number | null;
             /**
              * Head Volume M3
              * @default 0
@@ -3476,6 +4359,15 @@ export interface components {
              * @default 1
              */
             fire_people: number;
+            /**
+             * Power Prices Kwh
+             * @default []
+             */
+            power_prices_kwh: number[];
+            /** Present From H */
+            present_from_h?: number | null;
+            /** Present Until H */
+            present_until_h?: number | null;
             /** Finish By H */
             finish_by_h?: number | null;
             /**
@@ -3484,6 +4376,32 @@ export interface components {
              * @enum {string}
              */
             objective: "cheapest" | "earliest finish" | "least fuel";
+            /**
+             * Loads
+             * @default []
+             */
+            loads: components["schemas"]["LoadIn"][];
+            /**
+             * Pans Left
+             * @default held
+             * @enum {string}
+             */
+            pans_left: "held" | "chased" | "drained";
+            /** Cut From H */
+            cut_from_h?: number | null;
+            /** Cut Until H */
+            cut_until_h?: number | null;
+            /** Frost At H */
+            frost_at_h?: number | null;
+            /** Taste Low */
+            taste_low?: number | null;
+            /** Taste High */
+            taste_high?: number | null;
+            /**
+             * Taste Cost
+             * @default 0
+             */
+            taste_cost: number;
         };
         /** ChosenPlan */
         ChosenPlan: {
@@ -3519,6 +4437,23 @@ export interface components {
             cost_per_m3: number | null;
             /** Washes */
             washes: number;
+            /** Trace Min */
+            trace_min?: number | null;
+            /**
+             * Syrup Trace
+             * @default []
+             */
+            syrup_trace: number[];
+            /**
+             * Head Trace
+             * @default []
+             */
+            head_trace: number[];
+            /**
+             * Ways
+             * @default []
+             */
+            ways: string[];
             /** Id */
             id: number;
             /**
@@ -3528,6 +4463,46 @@ export interface components {
             made_at: string;
             /** Made By */
             made_by: string;
+        };
+        /**
+         * ForecastOut
+         * @description Sap to come in the next day, m³, with its 80 % interval; None with the reason. low_c: the coldest hour.
+         */
+        ForecastOut: {
+            /** Middle M3 */
+            middle_m3: number | null;
+            /** Low M3 */
+            low_m3: number | null;
+            /** High M3 */
+            high_m3: number | null;
+            /** Index */
+            index: number | null;
+            /** Hours */
+            hours: number;
+            /** Runs */
+            runs: number;
+            /** Reason */
+            reason: string;
+            /** Frost In H */
+            frost_in_h: number | null;
+            /** Low C */
+            low_c: number | null;
+            /** Hard Frost */
+            hard_frost: boolean;
+            /** Thaw In H */
+            thaw_in_h: number | null;
+        };
+        /**
+         * LoadIn
+         * @description A truck's load: hours from now, m³, °Brix.
+         */
+        LoadIn: {
+            /** At H */
+            at_h: number;
+            /** Volume M3 */
+            volume_m3: number;
+            /** Brix */
+            brix: number;
         };
         /** Source */
         Source: {
@@ -3543,6 +4518,7 @@ export interface components {
             sources: {
                 [key: string]: components["schemas"]["Source"];
             };
+            forecast: components["schemas"]["ForecastOut"];
             /** Sap Capacity M3 */
             sap_capacity_m3: number;
             /** Head Capacity M3 */
@@ -3567,7 +4543,8 @@ export interface components {
         };
         /**
          * ChoiceOut
-         * @description One target; the figures are there when it can be done, `limit` when it cannot.
+         * @description One target; the figures are there when it can be done, `limit` when it cannot. ways: what is out of the
+         *     ordinary about how it is done; daring: it only stands if the machines are no worse than known.
          */
         ChoiceOut: {
             /** Target Brix */
@@ -3580,8 +4557,36 @@ export interface components {
             limit_min: number;
             /** Cost Per M3 */
             cost_per_m3: number | null;
+            /**
+             * Taste Per M3
+             * @default 0
+             */
+            taste_per_m3: number;
             /** In Band */
             in_band: boolean;
+            /**
+             * Daring
+             * @default false
+             */
+            daring: boolean;
+            /**
+             * Beyond Log
+             * @default false
+             */
+            beyond_log: boolean;
+            /**
+             * Ways
+             * @default []
+             */
+            ways: string[];
+            why?: components["schemas"]["WhyOut"] | null;
+            /** Ro Start Min */
+            ro_start_min?: number | null;
+            /**
+             * Lights Min
+             * @default []
+             */
+            lights_min: (number | null)[];
             /** Ro Min */
             ro_min?: number | null;
             /** Ro End Min */
@@ -3618,6 +4623,8 @@ export interface components {
             labour_cost?: number | null;
             /** Wash Cost */
             wash_cost?: number | null;
+            /** Lost Cost */
+            lost_cost?: number | null;
             /** Trace Min */
             trace_min?: number | null;
             /**
@@ -3650,15 +4657,77 @@ export interface components {
              * @default []
              */
             ro_spans: number[][];
+            /**
+             * Fire Spans
+             * @default []
+             */
+            fire_spans: number[][];
+            /**
+             * People Spans
+             * @default []
+             */
+            people_spans: components["schemas"]["PeopleSpan"][];
+            with_less?: components["schemas"]["OtherwiseOut"] | null;
+            with_more?: components["schemas"]["OtherwiseOut"] | null;
         };
-        /** CompareOut */
+        /**
+         * CompareOut
+         * @description without_ice: the sap tank once the ice is out of it.
+         */
         CompareOut: {
+            without_ice?: components["schemas"]["WithoutIceOut"] | null;
             /** Choices */
             choices: components["schemas"]["ChoiceOut"][];
             /** Best */
             best: number | null;
             /** Frontier */
             frontier: number[];
+        };
+        /**
+         * OtherwiseOut
+         * @description The same way when other sap comes than expected: when all is done, or which limit breaks and when.
+         */
+        OtherwiseOut: {
+            /** Coming M3 */
+            coming_m3: number;
+            /** Finish Min */
+            finish_min: number;
+            /** Limit */
+            limit: string | null;
+            /** Limit Min */
+            limit_min: number;
+        };
+        /** PeopleSpan */
+        PeopleSpan: {
+            /** From Min */
+            from_min: number;
+            /** Until Min */
+            until_min: number;
+            /** People */
+            people: number;
+        };
+        /**
+         * WhyOut
+         * @description What a target has more than the best: money for a m³ of syrup in its parts, and minutes.
+         */
+        WhyOut: {
+            /** Cost More */
+            cost_more: number;
+            /** Fuel Cost More */
+            fuel_cost_more: number;
+            /** Labour Cost More */
+            labour_cost_more: number;
+            /** Other Cost More */
+            other_cost_more: number;
+            /** Later Min */
+            later_min: number;
+        };
+        /** WithoutIceOut */
+        WithoutIceOut: {
+            /** Volume M3 */
+            volume_m3: number;
+            /** Brix */
+            brix: number;
         };
         /** ChooseIn */
         ChooseIn: {
@@ -3672,6 +4741,14 @@ export interface components {
             drawoff: components["schemas"]["Drawoff"];
             head: components["schemas"]["HeadOut"] | null;
             firing: components["schemas"]["Firing"] | null;
+            fuel_gauge: components["schemas"]["FuelGauge"] | null;
+            advice: components["schemas"]["PanAdvice"] | null;
+            sap: components["schemas"]["SapLeft"] | null;
+            permeate: components["schemas"]["PermeateKept"] | null;
+            /** Alarms */
+            alarms: components["schemas"]["PanAlarm"][];
+            /** Hot */
+            hot: boolean;
             /** Pan C */
             pan_c: number | null;
             /** Pan Age S */
@@ -3682,17 +4759,38 @@ export interface components {
             entries: components["schemas"]["EntryOut"][];
             /** Syrup M3 */
             syrup_m3: number;
+            /** Syrup Planned M3 */
+            syrup_planned_m3: number | null;
             /** Fuel */
             fuel: string | null;
             next: components["schemas"]["NextOut"];
         };
         /**
+         * ChangeOut
+         * @description The smallest change that helps: pressure (share), target (°Brix), membrane (on), fire (share) or out.
+         */
+        ChangeOut: {
+            /** Kind */
+            kind: string;
+            /** Value */
+            value: number;
+            /** Minutes Left */
+            minutes_left: number | null;
+            /** Holds */
+            holds: boolean;
+        };
+        /**
          * DrawOut
-         * @description verdict: on, light or heavy; what that draw needs to be put right.
+         * @description verdict: on, light or heavy; what that draw needs to be put right. token: made where it was written.
          */
         DrawOut: {
             /** Id */
             id: number;
+            /**
+             * Token
+             * Format: uuid
+             */
+            token: string;
             /**
              * At
              * Format: date-time
@@ -3727,7 +4825,8 @@ export interface components {
         };
         /**
          * Drawoff
-         * @description source: measured, barometer or elevation. uncertainty_k once there are cup tests.
+         * @description source: measured, barometer or elevation; moved_k: by the barometer since it was measured. uncertainty_k once there
+         *     are cup tests.
          */
         Drawoff: {
             /** Set C */
@@ -3738,6 +4837,8 @@ export interface components {
             first_c: number;
             /** Water Boiling C */
             water_boiling_c: number;
+            /** Moved K */
+            moved_k: number;
             /** Source */
             source: string;
             /** Pressure Pa */
@@ -3749,10 +4850,18 @@ export interface components {
             /** Target Brix */
             target_brix: number;
         };
-        /** EntryOut */
+        /**
+         * EntryOut
+         * @description true_brix: of a cup test. token: made where it was written.
+         */
         EntryOut: {
             /** Id */
             id: number;
+            /**
+             * Token
+             * Format: uuid
+             */
+            token: string;
             /**
              * At
              * Format: date-time
@@ -3764,6 +4873,8 @@ export interface components {
             kind: string;
             /** Text */
             text: string;
+            /** True Brix */
+            true_brix?: number | null;
         };
         /** Firing */
         Firing: {
@@ -3771,6 +4882,22 @@ export interface components {
             interval_s: number;
             /** Since S */
             since_s: number | null;
+        };
+        /**
+         * FuelGauge
+         * @description Burnt so far by the fire's rate and the time it was lit, in the fuel's trade unit.
+         */
+        FuelGauge: {
+            /** Used */
+            used: number;
+            /** Planned */
+            planned: number | null;
+            /** Unit */
+            unit: string;
+            /** Per H */
+            per_h: number;
+            /** Lit */
+            lit: boolean;
         };
         /** HeadOut */
         HeadOut: {
@@ -3817,6 +4944,43 @@ export interface components {
             water_boiling_c: number | null;
             plan: components["schemas"]["PlanChoice"] | null;
         };
+        /** PanAdvice */
+        PanAdvice: {
+            /** Sap In */
+            sap_in: boolean;
+            /** Minutes To Brim */
+            minutes_to_brim: number | null;
+            /** Permeate Short M3 */
+            permeate_short_m3: number;
+            /** Warn */
+            warn: boolean;
+            /** Breach */
+            breach: string;
+            change: components["schemas"]["ChangeOut"] | null;
+            /** Membrane On */
+            membrane_on: boolean;
+        };
+        /**
+         * PanAlarm
+         * @description key: dry-pan, high-level or lost-readings; value: minutes left, share of full, minutes without; seen: acknowledged.
+         */
+        PanAlarm: {
+            /** Key */
+            key: string;
+            /** Value */
+            value: number;
+            /** Tank */
+            tank: string;
+            /** Seen */
+            seen: boolean;
+        };
+        /** PermeateKept */
+        PermeateKept: {
+            /** Volume M3 */
+            volume_m3: number;
+            /** Wash M3 */
+            wash_m3: number;
+        };
         /** PlanChoice */
         PlanChoice: {
             /** Target Brix */
@@ -3851,6 +5015,30 @@ export interface components {
             cost_per_m3: number | null;
             /** Washes */
             washes: number;
+            /** Trace Min */
+            trace_min?: number | null;
+            /**
+             * Syrup Trace
+             * @default []
+             */
+            syrup_trace: number[];
+            /**
+             * Head Trace
+             * @default []
+             */
+            head_trace: number[];
+            /**
+             * Ways
+             * @default []
+             */
+            ways: string[];
+        };
+        /** SapLeft */
+        SapLeft: {
+            /** Volume M3 */
+            volume_m3: number;
+            /** Minutes Left */
+            minutes_left: number | null;
         };
         /** BoilingPointIn */
         BoilingPointIn: {
@@ -3859,11 +5047,36 @@ export interface components {
         };
         /**
          * DrawIn
-         * @description A draw: its volume and how its density was read. set_c is the draw-off temperature in force.
+         * @description A draw: its volume besides.
          */
         DrawIn: {
+            /** At */
+            at?: string | null;
+            /** Token */
+            token?: string | null;
+            /**
+             * Instrument
+             * @enum {string}
+             */
+            instrument: "hydrometer" | "refractometer";
+            /** Reading */
+            reading: number;
+            /** Temp C */
+            temp_c: number;
+            /** Set C */
+            set_c: number;
             /** Volume M3 */
             volume_m3: number;
+        };
+        /**
+         * CupIn
+         * @description How a cup's density was read. set_c is the draw-off temperature in force.
+         */
+        CupIn: {
+            /** At */
+            at?: string | null;
+            /** Token */
+            token?: string | null;
             /**
              * Instrument
              * @enum {string}
@@ -3876,20 +5089,277 @@ export interface components {
             /** Set C */
             set_c: number;
         };
-        /** EntryIn */
+        /**
+         * EntryIn
+         * @description key and tank: of an alarm that was seen; text: of a membrane its name.
+         */
         EntryIn: {
+            /** At */
+            at?: string | null;
+            /** Token */
+            token?: string | null;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "fired" | "level" | "defoamer" | "note";
+            kind: "lit" | "out" | "fired" | "level" | "defoamer" | "membrane-on" | "membrane-off" | "alarm" | "note";
             /**
              * Text
              * @default
              */
             text: string;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Tank
+             * @default
+             */
+            tank: string;
         };
-        /** ClosingOut */
+        /** ReplanOut */
+        ReplanOut: {
+            without_ice?: components["schemas"]["WithoutIceOut"] | null;
+            /** Choices */
+            choices: components["schemas"]["ChoiceOut"][];
+            /** Best */
+            best: number | null;
+            /** Frontier */
+            frontier: number[];
+            assumptions: components["schemas"]["Assumptions"];
+        };
+        /** ReplanIn */
+        ReplanIn: {
+            /** Target Brix */
+            target_brix: number;
+        };
+        /**
+         * CleanWaterOut
+         * @description health: over the flow when new at the same temperature and pressure.
+         */
+        CleanWaterOut: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Health */
+            health: number;
+            /** Flow M3 S */
+            flow_m3_s: number;
+            /** Temp C */
+            temp_c: number;
+            /** Pressure Pa */
+            pressure_pa: number;
+        };
+        /**
+         * MembraneLineOut
+         * @description ratio: flow over what the clean machine would give at the same Brix, temperature and pressure.
+         */
+        MembraneLineOut: {
+            /** Id */
+            id: number;
+            /** Machine */
+            machine: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Feed Brix */
+            feed_brix: number;
+            /** Concentrate Brix */
+            concentrate_brix: number;
+            /** Temp C */
+            temp_c: number;
+            /** Pressure Pa */
+            pressure_pa: number;
+            /** Permeate M3 S */
+            permeate_m3_s: number;
+            /** Since Wash M3 */
+            since_wash_m3: number;
+            /** Clean M3 S */
+            clean_m3_s: number | null;
+            /** Ratio */
+            ratio: number | null;
+        };
+        /** MembraneNowOut */
+        MembraneNowOut: {
+            /** Feed Brix */
+            feed_brix: number | null;
+            /** Concentrate Brix */
+            concentrate_brix: number | null;
+            /** Temp C */
+            temp_c: number | null;
+            /** Pressure Pa */
+            pressure_pa: number | null;
+            /** Permeate M3 S */
+            permeate_m3_s: number | null;
+        };
+        /**
+         * MembraneOut
+         * @description running: by the run's log, None when it does not say; since when.
+         */
+        MembraneOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Arrangement */
+            arrangement: string;
+            /** Elements */
+            elements: number;
+            /** Pressure Pa */
+            pressure_pa: number;
+            /** Max Brix */
+            max_brix: number;
+            /** Wash Below */
+            wash_below: number;
+            /** Since Wash M3 */
+            since_wash_m3: number;
+            /** Running */
+            running: boolean | null;
+            /** Running Since */
+            running_since: string | null;
+            /** Ratio */
+            ratio: number;
+            /** Wash Due */
+            wash_due: boolean;
+            wash: components["schemas"]["WashNeedOut"];
+            /** Lines */
+            lines: components["schemas"]["MembraneLineOut"][];
+            /** Steps */
+            steps: components["schemas"]["WashStepOut"][];
+            /** Tests */
+            tests: components["schemas"]["CleanWaterOut"][];
+        };
+        /** MembraneSessionOut */
+        MembraneSessionOut: {
+            /** Permeate M3 */
+            permeate_m3: number | null;
+            /** Permeate Capacity M3 */
+            permeate_capacity_m3: number | null;
+            now: components["schemas"]["MembraneNowOut"];
+            /** Machines */
+            machines: components["schemas"]["MembraneOut"][];
+        };
+        /** WashNeedOut */
+        WashNeedOut: {
+            /** Permeate M3 */
+            permeate_m3: number;
+            /** Minutes */
+            minutes: number;
+            /** Rinse M3 */
+            rinse_m3: number;
+            /** Fill M3 */
+            fill_m3: number;
+            /** Flush M3 */
+            flush_m3: number;
+        };
+        /** WashStepOut */
+        WashStepOut: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Step */
+            step: string;
+            /** Chemical */
+            chemical: string;
+            /** Temp C */
+            temp_c: number | null;
+            /** Minutes */
+            minutes: number | null;
+            /** Ph */
+            ph: number | null;
+        };
+        /** MembraneLineIn */
+        MembraneLineIn: {
+            /** At */
+            at?: string | null;
+            /** Token */
+            token?: string | null;
+            /** Machine */
+            machine: number;
+            /** Feed Brix */
+            feed_brix: number;
+            /** Concentrate Brix */
+            concentrate_brix: number;
+            /** Temp C */
+            temp_c: number;
+            /** Pressure Pa */
+            pressure_pa: number;
+            /** Permeate M3 S */
+            permeate_m3_s: number;
+        };
+        /** WashStepIn */
+        WashStepIn: {
+            /** At */
+            at?: string | null;
+            /** Token */
+            token?: string | null;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "rinse" | "alkali" | "acid" | "soak" | "flush" | "done";
+            /**
+             * Chemical
+             * @default
+             */
+            chemical: string;
+            /** Temp C */
+            temp_c?: number | null;
+            /** Minutes */
+            minutes?: number | null;
+            /** Ph */
+            ph?: number | null;
+        };
+        /** CleanWaterIn */
+        CleanWaterIn: {
+            /** At */
+            at?: string | null;
+            /** Token */
+            token?: string | null;
+            /** Flow M3 S */
+            flow_m3_s: number;
+            /** Temp C */
+            temp_c: number;
+            /** Pressure Pa */
+            pressure_pa: number;
+        };
+        /**
+         * AgreedOut
+         * @description A reading made to agree with the balances.
+         */
+        AgreedOut: {
+            /** Name */
+            name: string;
+            /** Volume M3 */
+            volume_m3: number;
+            /** Volume Sd M3 */
+            volume_sd_m3: number;
+            /** Brix */
+            brix: number;
+            /** Brix Sd */
+            brix_sd: number;
+        };
+        /**
+         * ClosingOut
+         * @description closure with its 90 % interval; suspects: the fewest readings that hold the wrong one, empty when nothing is amiss;
+         *     unchecked: readings that no balance checks.
+         */
         ClosingOut: {
             /** Sugar In Kg */
             sugar_in_kg: number;
@@ -3901,10 +5371,34 @@ export interface components {
             sd_kg: number;
             /** Closure */
             closure: number;
+            /** Closure Low */
+            closure_low?: number | null;
+            /** Closure High */
+            closure_high?: number | null;
             /** Explained */
             explained: boolean;
             /** Largest */
             largest: string;
+            /**
+             * Balances
+             * @default 0
+             */
+            balances: number;
+            /**
+             * Suspects
+             * @default []
+             */
+            suspects: components["schemas"]["SuspectOut"][];
+            /**
+             * Unchecked
+             * @default []
+             */
+            unchecked: components["schemas"]["UncheckedOut"][];
+            /**
+             * Agreed
+             * @default []
+             */
+            agreed: components["schemas"]["AgreedOut"][];
         };
         /** Planned */
         Planned: {
@@ -3955,6 +5449,31 @@ export interface components {
             hours: number;
             planned: components["schemas"]["Planned"] | null;
             closing: components["schemas"]["ClosingOut"] | null;
+            /** Sap M3 */
+            sap_m3: number | null;
+            /** Sap Brix */
+            sap_brix: number | null;
+        };
+        /**
+         * SuspectOut
+         * @description A reading that may be wrong; probability: its share of the blame if just one is.
+         */
+        SuspectOut: {
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+            /** Statistic */
+            statistic: number;
+            /** Probability */
+            probability: number;
+        };
+        /** UncheckedOut */
+        UncheckedOut: {
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
         };
         /** StartIn */
         StartIn: {
@@ -3963,7 +5482,8 @@ export interface components {
         };
         /**
          * MeasureIO
-         * @description One line of the balance. sd: one standard deviation.
+         * @description One line of the balance. sd: one standard deviation; source, sink: the part of the line it comes from and goes to,
+         *     empty for the line as a whole.
          */
         MeasureIO: {
             /** Name */
@@ -3972,7 +5492,19 @@ export interface components {
              * Side
              * @enum {string}
              */
-            side: "in" | "out" | "held before" | "held after";
+            side: "in" | "out" | "held before" | "held after" | "within";
+            /**
+             * Source
+             * @default
+             * @enum {string}
+             */
+            source: "" | "sap" | "membrane" | "head" | "pans" | "syrup" | "outside" | "line";
+            /**
+             * Sink
+             * @default
+             * @enum {string}
+             */
+            sink: "" | "sap" | "membrane" | "head" | "pans" | "syrup" | "outside" | "line";
             /** Volume M3 */
             volume_m3: number;
             /** Volume Sd M3 */
@@ -4010,10 +5542,34 @@ export interface components {
             sd_kg: number;
             /** Closure */
             closure: number;
+            /** Closure Low */
+            closure_low?: number | null;
+            /** Closure High */
+            closure_high?: number | null;
             /** Explained */
             explained: boolean;
             /** Largest */
             largest: string;
+            /**
+             * Balances
+             * @default 0
+             */
+            balances: number;
+            /**
+             * Suspects
+             * @default []
+             */
+            suspects: components["schemas"]["SuspectOut"][];
+            /**
+             * Unchecked
+             * @default []
+             */
+            unchecked: components["schemas"]["UncheckedOut"][];
+            /**
+             * Agreed
+             * @default []
+             */
+            agreed: components["schemas"]["AgreedOut"][];
             /** Lines */
             lines: components["schemas"]["BalanceLine"][];
         };
@@ -4033,6 +5589,646 @@ export interface components {
             fuel?: number | null;
             /** Labour H */
             labour_h?: number | null;
+        };
+        /** EstimateOut */
+        EstimateOut: {
+            /** Value */
+            value: number;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Sd */
+            sd: number;
+            /** From Prior */
+            from_prior: boolean;
+        };
+        /** EvaporatorTaught */
+        EvaporatorTaught: {
+            /** Name */
+            name: string;
+            heat_w: components["schemas"]["EstimateOut"];
+            efficiency: components["schemas"]["EstimateOut"];
+            /** Maker Heat W */
+            maker_heat_w: number;
+            /** Maker Efficiency */
+            maker_efficiency: number;
+            health: components["schemas"]["EstimateOut"] | null;
+        };
+        /**
+         * MembraneTaught
+         * @description a in m/s/Pa, σ, fouling in 1/m³ through one element; health: clean flow over the best three runs.
+         */
+        MembraneTaught: {
+            /** Name */
+            name: string;
+            permeability: components["schemas"]["EstimateOut"];
+            sigma: components["schemas"]["EstimateOut"];
+            fouling: components["schemas"]["EstimateOut"];
+            /** Maker Permeability */
+            maker_permeability: number;
+            /** Maker Sigma */
+            maker_sigma: number;
+            /** Maker Fouling */
+            maker_fouling: number;
+            /** Told Apart */
+            told_apart: boolean;
+            /** Told */
+            told: string;
+            health: components["schemas"]["EstimateOut"] | null;
+        };
+        /**
+         * TaughtOut
+         * @description What the runs up to this one have taught.
+         */
+        TaughtOut: {
+            /** Runs */
+            runs: number;
+            /** Membranes */
+            membranes: components["schemas"]["MembraneTaught"][];
+            evaporator: components["schemas"]["EvaporatorTaught"] | null;
+        };
+        /**
+         * ColumnIn
+         * @description Which column of the file holds a figure, and its unit.
+         */
+        ColumnIn: {
+            /** Column */
+            column: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /** PastRow */
+        PastRow: {
+            /** Line */
+            line: number;
+            /** Date */
+            date: string;
+            /** Sap M3 */
+            sap_m3: number | null;
+            /** Sap Brix */
+            sap_brix: number | null;
+            /** Syrup M3 */
+            syrup_m3: number;
+            /** Fuel */
+            fuel: number | null;
+            /** Hours */
+            hours: number | null;
+            /** Taps */
+            taps: number;
+            /** Target Brix */
+            target_brix: number | null;
+        };
+        /**
+         * PastRunsOut
+         * @description headers: of the file; columns: as used; rows: what would be (or was) taken; refused: each other line and why.
+         */
+        PastRunsOut: {
+            /** Headers */
+            headers: string[];
+            /** Columns */
+            columns: {
+                [key: string]: components["schemas"]["ColumnIn"];
+            };
+            /** Rows */
+            rows: components["schemas"]["PastRow"][];
+            /** Refused */
+            refused: components["schemas"]["RefusedRow"][];
+            /** Taken */
+            taken: number;
+        };
+        /** RefusedRow */
+        RefusedRow: {
+            /** Line */
+            line: number;
+            /** Field */
+            field: string;
+            /** Message */
+            message: string;
+        };
+        /**
+         * PastRunsIn
+         * @description A CSV of earlier runs; columns chosen by figure, or left out to have them guessed.
+         */
+        PastRunsIn: {
+            /** Text */
+            text: string;
+            /** Columns */
+            columns?: {
+                [key: string]: components["schemas"]["ColumnIn"];
+            } | null;
+        };
+        /** ItemOut */
+        ItemOut: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /** Caution */
+            caution: string;
+            /** Permeate M3 */
+            permeate_m3: number | null;
+            /** Done At */
+            done_at: string | null;
+            /** Done By */
+            done_by: string;
+        };
+        /** ListOut */
+        ListOut: {
+            /** Name */
+            name: string;
+            /** Items */
+            items: components["schemas"]["ItemOut"][];
+        };
+        /** TickIn */
+        TickIn: {
+            /** List */
+            list: string;
+            /** Item */
+            item: string;
+            /** Done */
+            done: boolean;
+        };
+        /**
+         * LotOut
+         * @description Volumes at 20 °C; left: neither packed nor blended.
+         */
+        LotOut: {
+            /** Id */
+            id: number;
+            /** Code */
+            code: string;
+            /** Run */
+            run: number | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: string;
+            /** Volume M3 */
+            volume_m3: number;
+            /** Left M3 */
+            left_m3: number;
+            /** Brix */
+            brix: number;
+            /** Transmittance */
+            transmittance: number;
+            /** Off Flavour */
+            off_flavour: string;
+            /** Grade */
+            grade: string;
+            /** Finish */
+            finish: string;
+            /** Filtered */
+            filtered: boolean;
+            /** Note */
+            note: string;
+        };
+        /** MoveOut */
+        MoveOut: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Went */
+            went: string;
+            /** Count */
+            count: number;
+            /** Place */
+            place: string;
+            /** Price */
+            price: number | null;
+        };
+        /**
+         * PackOut
+         * @description hot: fine, cool (may not keep) or sand (new sugar sand may fall).
+         */
+        PackOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: number;
+            /** Lot */
+            lot: string;
+            /** Lot Id */
+            lot_id: number;
+            /** Run */
+            run: number | null;
+            /** Grade */
+            grade: string;
+            /** Brix */
+            brix: number;
+            /** Transmittance */
+            transmittance: number;
+            /** Container */
+            container: string;
+            /** Barrel */
+            barrel: boolean;
+            /** Each M3 */
+            each_m3: number;
+            /** Count */
+            count: number;
+            /** There */
+            there: number;
+            /** Fill C */
+            fill_c: number;
+            /** Hot */
+            hot: string;
+            /** Gross Kg */
+            gross_kg: number | null;
+            /** Tare Kg */
+            tare_kg: number | null;
+            /** Place */
+            place: string;
+            /**
+             * Filled At
+             * Format: date-time
+             */
+            filled_at: string;
+            /** Shrinks */
+            shrinks: number;
+            /** Moves */
+            moves: components["schemas"]["MoveOut"][];
+        };
+        /** RackOut */
+        RackOut: {
+            /** Lots */
+            lots: components["schemas"]["LotOut"][];
+            /** Packs */
+            packs: components["schemas"]["PackOut"][];
+            /** Stock */
+            stock: components["schemas"]["StockOut"][];
+            /** Sold */
+            sold: number;
+        };
+        /** StockOut */
+        StockOut: {
+            /** Grade */
+            grade: string;
+            /** Packed M3 */
+            packed_m3: number;
+            /** Loose M3 */
+            loose_m3: number;
+            /** Packs */
+            packs: number;
+        };
+        /**
+         * LotIn
+         * @description Finished syrup of a run: volume at 20 °C, true Brix, transmittance % at 560 nm over 10 mm.
+         */
+        LotIn: {
+            /** Run */
+            run: number;
+            /** Volume M3 */
+            volume_m3: number;
+            /** Brix */
+            brix: number;
+            /** Transmittance */
+            transmittance: number;
+            /**
+             * Off Flavour
+             * @default
+             * @enum {string}
+             */
+            off_flavour: "" | "buddy" | "sour" | "scorched" | "metallic" | "other";
+            /**
+             * Finish
+             * @default hydrometer
+             * @enum {string}
+             */
+            finish: "thermometer" | "hydrometer" | "refractometer" | "apron";
+            /**
+             * Filtered
+             * @default true
+             */
+            filtered: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /** MixOut */
+        MixOut: {
+            /** Volume M3 */
+            volume_m3: number;
+            /** Brix */
+            brix: number;
+            /** Transmittance */
+            transmittance: number;
+            /** Grade */
+            grade: string;
+        };
+        /** LotBlendIn */
+        LotBlendIn: {
+            /** Parts */
+            parts: components["schemas"]["PartIn"][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /** PartIn */
+        PartIn: {
+            /** Lot */
+            lot: number;
+            /** Volume M3 */
+            volume_m3: number;
+        };
+        /** RecipeOut */
+        RecipeOut: {
+            /** Volume M3 */
+            volume_m3: number;
+            /** Brix */
+            brix: number;
+            /** Transmittance */
+            transmittance: number;
+            /** Grade */
+            grade: string;
+            /** Parts */
+            parts: components["schemas"]["PartIn"][];
+            /** On Density */
+            on_density: boolean;
+        };
+        /**
+         * RecipeIn
+         * @description The blend wanted: at least this transmittance, as near to this Brix as the lots allow.
+         */
+        RecipeIn: {
+            /** Lots */
+            lots: number[];
+            /** Volume M3 */
+            volume_m3: number;
+            /** Transmittance */
+            transmittance: number;
+            /** Brix */
+            brix: number;
+        };
+        /**
+         * PackIn
+         * @description each_m3: what one container holds as filled; weights for a barrel.
+         */
+        PackIn: {
+            /** Lot */
+            lot: number;
+            /** Container */
+            container: string;
+            /**
+             * Barrel
+             * @default false
+             */
+            barrel: boolean;
+            /** Each M3 */
+            each_m3: number;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /** Fill C */
+            fill_c: number;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Gross Kg */
+            gross_kg?: number | null;
+            /** Tare Kg */
+            tare_kg?: number | null;
+        };
+        /** OtherPack */
+        OtherPack: {
+            /** Number */
+            number: number;
+            /** Container */
+            container: string;
+            /** Lot */
+            lot: string;
+        };
+        /**
+         * TraceOut
+         * @description From a pack back to its lots and runs, each with its share of the volume; others: packs of the same lots.
+         */
+        TraceOut: {
+            pack: components["schemas"]["PackOut"];
+            /** Lots */
+            lots: components["schemas"]["TracedLot"][];
+            /** Runs */
+            runs: components["schemas"]["TracedRun"][];
+            /** Others */
+            others: components["schemas"]["OtherPack"][];
+        };
+        /** TracedLot */
+        TracedLot: {
+            /** Id */
+            id: number;
+            /** Code */
+            code: string;
+            /** Run */
+            run: number | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: string;
+            /** Volume M3 */
+            volume_m3: number;
+            /** Left M3 */
+            left_m3: number;
+            /** Brix */
+            brix: number;
+            /** Transmittance */
+            transmittance: number;
+            /** Off Flavour */
+            off_flavour: string;
+            /** Grade */
+            grade: string;
+            /** Finish */
+            finish: string;
+            /** Filtered */
+            filtered: boolean;
+            /** Note */
+            note: string;
+            /** Share */
+            share: number;
+        };
+        /** TracedRun */
+        TracedRun: {
+            /** Number */
+            number: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Closed At */
+            closed_at: string | null;
+            /** Share */
+            share: number;
+            /** Sap Brix */
+            sap_brix: number | null;
+        };
+        /** MoveIn */
+        MoveIn: {
+            /**
+             * Went
+             * @enum {string}
+             */
+            went: "moved" | "sold" | "given away" | "spilled" | "opened";
+            /** Count */
+            count: number;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Price */
+            price?: number | null;
+        };
+        /** EndOut */
+        EndOut: {
+            /** State */
+            state: string;
+            /** Signs */
+            signs: components["schemas"]["SignOut"][];
+            /** Days */
+            days: number;
+        };
+        /**
+         * HealthOut
+         * @description After a run: membrane and evaporator over their best; or a clean-water test.
+         */
+        HealthOut: {
+            /** Run */
+            run: number | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Membrane */
+            membrane: number | null;
+            /** Evaporator */
+            evaporator: number | null;
+            /** Clean Water */
+            clean_water: number | null;
+        };
+        /**
+         * RunFigures
+         * @description One run, SI; fuel in its trade unit; day: of the year.
+         */
+        RunFigures: {
+            /** Number */
+            number: number;
+            /** Year */
+            year: number;
+            /** Day */
+            day: number;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Taps */
+            taps: number;
+            /** Sap M3 */
+            sap_m3: number | null;
+            /** Sap Brix */
+            sap_brix: number | null;
+            /** Syrup M3 */
+            syrup_m3: number;
+            /** Fuel */
+            fuel: number | null;
+            /** Fuel Per Syrup */
+            fuel_per_syrup: number | null;
+            /** Hours */
+            hours: number | null;
+            /** Labour H */
+            labour_h: number | null;
+        };
+        /** SeasonOut */
+        SeasonOut: {
+            /** Fuel Unit */
+            fuel_unit: string;
+            /** Currency */
+            currency: string;
+            /** Runs */
+            runs: components["schemas"]["RunFigures"][];
+            /** Years */
+            years: components["schemas"]["YearFigures"][];
+            /** Membrane */
+            membrane: components["schemas"]["HealthOut"][];
+            end: components["schemas"]["EndOut"] | null;
+        };
+        /** SignOut */
+        SignOut: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number;
+            /** Limit */
+            limit: number;
+            /** Speaks */
+            speaks: boolean;
+        };
+        /**
+         * YearFigures
+         * @description Sums and weighted means of a year; leaks: repairs that were proven, and what they had cost; worth: of the syrup made
+         *     at today's price.
+         */
+        YearFigures: {
+            /** Year */
+            year: number;
+            /** Runs */
+            runs: number;
+            /** First Day */
+            first_day: number;
+            /** Last Day */
+            last_day: number;
+            /** Taps */
+            taps: number;
+            /** Sap M3 */
+            sap_m3: number;
+            /** Syrup M3 */
+            syrup_m3: number;
+            /** Syrup Per Tap M3 */
+            syrup_per_tap_m3: number | null;
+            /** Sap Per Tap M3 */
+            sap_per_tap_m3: number | null;
+            /** Sap Brix */
+            sap_brix: number | null;
+            /** Fuel */
+            fuel: number;
+            /** Fuel Per Syrup */
+            fuel_per_syrup: number | null;
+            /** Hours */
+            hours: number;
+            /** Labour H */
+            labour_h: number;
+            /** Leaks */
+            leaks: number;
+            /** Leaks Cost */
+            leaks_cost: number;
+            /** Leak Cases */
+            leak_cases: number[];
+            /** Sold */
+            sold: number;
+            /** Worth */
+            worth: number;
         };
         /** HourOut */
         HourOut: {
@@ -4061,6 +6257,26 @@ export interface components {
         TakenHours: {
             /** Hours */
             hours: number;
+        };
+        /**
+         * ExtremesIn
+         * @description Hours of the operation's own clock.
+         */
+        ExtremesIn: {
+            /** Warmest C */
+            warmest_c: number;
+            /** Coldest C */
+            coldest_c: number;
+            /**
+             * Warmest Hour
+             * @default 15
+             */
+            warmest_hour: number;
+            /**
+             * Coldest Hour
+             * @default 6
+             */
+            coldest_hour: number;
         };
         /** AnswerOut */
         AnswerOut: {
@@ -4153,6 +6369,47 @@ export interface components {
              */
             target_brix: number;
         };
+        /**
+         * DrawoffIn
+         * @description set_c: draw-off temperature in force; cup_sd: one standard deviation of the cup's Brix.
+         */
+        DrawoffIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Set C */
+            set_c: number;
+            /** Cup Brix */
+            cup_brix: number;
+            /**
+             * Cup Sd
+             * @default 0.5
+             */
+            cup_sd: number;
+            /**
+             * Target Brix
+             * @default 66.9
+             */
+            target_brix: number;
+            /** Water Boiling C */
+            water_boiling_c: number;
+        };
+        /** FromBoilingIn */
+        FromBoilingIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Temp C */
+            temp_c: number;
+            /** Water Boiling C */
+            water_boiling_c: number;
+        };
         /** SapToSyrupIn */
         SapToSyrupIn: {
             /**
@@ -4172,6 +6429,24 @@ export interface components {
              * Volume M3
              * @default 1
              */
+            volume_m3: number;
+        };
+        /** PansIn */
+        PansIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Feed Brix */
+            feed_brix: number;
+            /**
+             * Syrup Brix
+             * @default 66.9
+             */
+            syrup_brix: number;
+            /** Volume M3 */
             volume_m3: number;
         };
         /** AdjustIn */
@@ -4278,6 +6553,161 @@ export interface components {
              */
             off_flavour: string;
         };
+        /** OsmoticIn */
+        OsmoticIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Brix */
+            brix: number;
+            /**
+             * Temp C
+             * @default 4
+             */
+            temp_c: number;
+        };
+        /**
+         * PermeateIn
+         * @description steps: stages or passes; health: percent of a new membrane's flow.
+         */
+        PermeateIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Elements */
+            elements: number;
+            /**
+             * Arrangement
+             * @default mixed loop
+             * @enum {string}
+             */
+            arrangement: "mixed loop" | "stages" | "batch";
+            /**
+             * Steps
+             * @default 1
+             */
+            steps: number;
+            /** Feed Brix */
+            feed_brix: number;
+            /** Target Brix */
+            target_brix: number;
+            /**
+             * Temp C
+             * @default 4
+             */
+            temp_c: number;
+            /** Pressure Pa */
+            pressure_pa: number;
+            /**
+             * Health
+             * @default 100
+             */
+            health: number;
+        };
+        /**
+         * PassageIn
+         * @description passage: percent.
+         */
+        PassageIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Volume M3 */
+            volume_m3: number;
+            /** Feed Brix */
+            feed_brix: number;
+            /** Target Brix */
+            target_brix: number;
+            /**
+             * Temp C
+             * @default 4
+             */
+            temp_c: number;
+            /** Passage */
+            passage: number;
+        };
+        /** CleanWaterSumIn */
+        CleanWaterSumIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Flow M3 S */
+            flow_m3_s: number;
+            /** Temp C */
+            temp_c: number;
+            /** Pressure Pa */
+            pressure_pa: number;
+            /** New Flow M3 S */
+            new_flow_m3_s: number;
+            /** New Temp C */
+            new_temp_c: number;
+            /** New Pressure Pa */
+            new_pressure_pa: number;
+        };
+        /**
+         * WashIn
+         * @description rinse_before, wash_fill, rinse_after: in hold-ups.
+         */
+        WashIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /**
+             * Elements
+             * @default 1
+             */
+            elements: number;
+            /** Hold Up M3 */
+            hold_up_m3: number;
+            /**
+             * Rinse Before
+             * @default 5
+             */
+            rinse_before: number;
+            /**
+             * Wash Fill
+             * @default 1
+             */
+            wash_fill: number;
+            /**
+             * Rinse After
+             * @default 9
+             */
+            rinse_after: number;
+        };
+        /**
+         * RinseIn
+         * @description start, end: strength in any one unit.
+         */
+        RinseIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Hold Up M3 */
+            hold_up_m3: number;
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
         /**
          * TankIn
          * @description length_m: of a lying tank, or the height of a standing one.
@@ -4300,6 +6730,188 @@ export interface components {
             length_m: number;
             /** Depth M */
             depth_m: number;
+        };
+        /** BoxIn */
+        BoxIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Length M */
+            length_m: number;
+            /** Width M */
+            width_m: number;
+            /** Height M */
+            height_m: number;
+            /** Depth M */
+            depth_m: number;
+        };
+        /**
+         * VacuumLossIn
+         * @description bare_m3_s: of one tap without vacuum; gain: percent of that for each inHg.
+         */
+        VacuumLossIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Taps */
+            taps: number;
+            /** Bare M3 S */
+            bare_m3_s: number;
+            /** Fall Pa */
+            fall_pa: number;
+            /** Vacuum Pa */
+            vacuum_pa: number;
+            /**
+             * Gain
+             * @default 6
+             */
+            gain: number;
+        };
+        /**
+         * RunIndexIn
+         * @description per_hundred_m3: what a tap gives for an index of 100.
+         */
+        RunIndexIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Frost C */
+            frost_c: number;
+            /** Frost H */
+            frost_h: number;
+            /** Thaw C */
+            thaw_c: number;
+            /** Thaw H */
+            thaw_h: number;
+            /** Taps */
+            taps: number;
+            /** Per Hundred M3 */
+            per_hundred_m3: number;
+        };
+        /** IceIn */
+        IceIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Volume M3 */
+            volume_m3: number;
+            /** Brix */
+            brix: number;
+            /** Ice M3 */
+            ice_m3: number;
+        };
+        /** KeepsIn */
+        KeepsIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /**
+             * Concentrate
+             * @default false
+             */
+            concentrate: boolean;
+            /** Temp C */
+            temp_c: number;
+        };
+        /**
+         * BottlesIn
+         * @description first_count of first_m3 each are filled before the others.
+         */
+        BottlesIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Volume M3 */
+            volume_m3: number;
+            /**
+             * Brix
+             * @default 66.9
+             */
+            brix: number;
+            /**
+             * Fill C
+             * @default 85
+             */
+            fill_c: number;
+            /** Container M3 */
+            container_m3: number;
+            /**
+             * First M3
+             * @default 0.003785411784
+             */
+            first_m3: number;
+            /**
+             * First Count
+             * @default 0
+             */
+            first_count: number;
+        };
+        /** ShrinkageIn */
+        ShrinkageIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Volume M3 */
+            volume_m3: number;
+            /**
+             * Brix
+             * @default 66.9
+             */
+            brix: number;
+            /**
+             * Fill C
+             * @default 85
+             */
+            fill_c: number;
+            /**
+             * To C
+             * @default 20
+             */
+            to_c: number;
+        };
+        /** LabelIn */
+        LabelIn: {
+            /**
+             * Units
+             * @default us
+             * @enum {string}
+             */
+            units: "us" | "metric";
+            /** Container M3 */
+            container_m3: number;
+            /**
+             * Brix
+             * @default 66.9
+             */
+            brix: number;
+            /**
+             * Fill C
+             * @default 85
+             */
+            fill_c: number;
+            /** Transmittance */
+            transmittance: number;
         };
         /**
          * PipeSizeIn
@@ -4331,29 +6943,6 @@ export interface components {
             units: "us" | "metric";
             /** Diameter M */
             diameter_m: number;
-        };
-        /** BottlesIn */
-        BottlesIn: {
-            /**
-             * Units
-             * @default us
-             * @enum {string}
-             */
-            units: "us" | "metric";
-            /** Volume M3 */
-            volume_m3: number;
-            /**
-             * Brix
-             * @default 66.9
-             */
-            brix: number;
-            /**
-             * Fill C
-             * @default 85
-             */
-            fill_c: number;
-            /** Container M3 */
-            container_m3: number;
         };
     };
     responses: never;
@@ -10316,6 +12905,113 @@ export interface operations {
             };
         };
     };
+    zucker_sugarhouse_api_tonight_compare_in_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Assumptions"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
     zucker_sugarhouse_api_tonight_choose_target: {
         parameters: {
             query?: never;
@@ -10845,6 +13541,114 @@ export interface operations {
             };
         };
     };
+    zucker_sugarhouse_api_boil_add_cup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CupIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
     zucker_sugarhouse_api_boil_add_entry: {
         parameters: {
             query?: never;
@@ -10961,6 +13765,748 @@ export interface operations {
                 operation: string;
                 number: number;
                 entry: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_boil_compare_from_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplanOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_boil_choose_from_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplanIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanChoice"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_membrane_read_membrane: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MembraneSessionOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_membrane_add_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MembraneLineIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MembraneLineOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_membrane_add_wash_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                machine: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WashStepIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WashStepOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_membrane_add_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                machine: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CleanWaterIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CleanWaterOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_membrane_remove_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                kind: "membrane-lines" | "wash-steps" | "clean-water";
+                line: number;
             };
             cookie?: never;
         };
@@ -11690,6 +15236,110 @@ export interface operations {
             };
         };
     };
+    zucker_sugarhouse_api_ledger_read_taught: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaughtOut"] | null;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
     zucker_sugarhouse_api_ledger_export_json: {
         parameters: {
             query?: never;
@@ -11900,6 +15550,2004 @@ export interface operations {
             };
         };
     };
+    zucker_sugarhouse_api_ledger_export_xlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_ledger_run_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_ledger_look_at_past_runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastRunsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastRunsOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_ledger_take_past_runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastRunsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastRunsOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_lists_read_lists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_sugarhouse_api_lists_tick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_read_rack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RackOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_add_lot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LotIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_remove_lot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                lot: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_look_at_blend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LotBlendIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_find_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_add_blend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LotBlendIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LotOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_add_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_read_trace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_remove_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_add_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_remove_move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+                move: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_barrels_api_read_labels: {
+        parameters: {
+            query?: {
+                copies?: number | null;
+            };
+            header?: never;
+            path: {
+                operation: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_season_api_read_season: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeasonOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
     zucker_season_api_read_weather: {
         parameters: {
             query?: never;
@@ -12015,6 +17663,113 @@ export interface operations {
         requestBody: {
             content: {
                 "text/csv": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenHours"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_season_api_put_extremes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                operation: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExtremesIn"];
             };
         };
         responses: {
@@ -12425,6 +18180,216 @@ export interface operations {
             };
         };
     };
+    zucker_bench_api_drawoff: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawoffIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_from_boiling: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromBoilingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
     zucker_bench_api_sap_to_syrup: {
         parameters: {
             query?: never;
@@ -12435,6 +18400,111 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SapToSyrupIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_pans: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PansIn"];
             };
         };
         responses: {
@@ -13055,6 +19125,636 @@ export interface operations {
             };
         };
     };
+    zucker_bench_api_osmotic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OsmoticIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_permeate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PermeateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_passage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PassageIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_clean_water: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CleanWaterSumIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_wash: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WashIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_rinse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RinseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
     zucker_bench_api_tank: {
         parameters: {
             query?: never;
@@ -13065,6 +19765,846 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TankIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_box: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoxIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_vacuum_loss: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VacuumLossIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_run_index: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunIndexIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_ice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_keeps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_bottles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BottlesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_shrinkage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShrinkageIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unsupported Media Type */
+            415: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Errors"];
+                };
+            };
+        };
+    };
+    zucker_bench_api_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelIn"];
             };
         };
         responses: {
@@ -13265,7 +20805,7 @@ export interface operations {
             };
         };
     };
-    zucker_bench_api_taps_a_tree: {
+    zucker_bench_api_taps: {
         parameters: {
             query?: never;
             header?: never;
@@ -13275,111 +20815,6 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TapsIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AnswerOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unsupported Media Type */
-            415: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Errors"];
-                };
-            };
-        };
-    };
-    zucker_bench_api_bottles: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BottlesIn"];
             };
         };
         responses: {

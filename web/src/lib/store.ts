@@ -1,4 +1,5 @@
 import Dexie, { type EntityTable } from "dexie";
+import type { Fault } from "./api";
 
 /** One thing written here and not yet known to the server. `tried` when it could not be reached; `refused` is why it would
  * not take it. */
@@ -15,6 +16,7 @@ export type Waiting = {
   at: string;
   tried?: boolean;
   refused?: string;
+  faults?: Fault[];
 };
 
 /** What this device keeps for when there is no coverage: things to send, and the last answers of the server. */

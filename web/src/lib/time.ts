@@ -10,6 +10,13 @@ export function day(at: string | number | Date, zone: string): string {
   );
 }
 
+/** The day with its year, for what lies years back. */
+export function date(at: string | number | Date, zone: string): string {
+  return new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: zone }).format(
+    new Date(at),
+  );
+}
+
 /** Minutes as "45 min" or "6 h 10". */
 export function span(minutes: number): string {
   const whole = Math.max(0, Math.round(minutes));

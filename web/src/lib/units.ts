@@ -108,6 +108,11 @@ export function read(text: string, dimension: Dimension, system: System): number
 
 const SYMBOL: Record<string, string> = { USD: "$", EUR: "€", CAD: "$", GBP: "£" };
 
+/** How a currency is written before or after a figure. */
+export function symbolOf(currency: string): string {
+  return SYMBOL[currency] ?? currency;
+}
+
 /** Money in the operation's currency. */
 export function money(value: number, currency: string, digits = 2): string {
   return `${value < 0 ? "−" : ""}${SYMBOL[currency] ?? `${currency} `}${figure(Math.abs(value), digits)}`;

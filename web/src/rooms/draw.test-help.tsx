@@ -16,12 +16,20 @@ export const operation: Shapes["OperationOut"] = {
   elevation_m: 300,
 };
 
-export function draw(element: React.ReactNode, units: "us" | "metric" = "us"): string {
+/** `known` : answers of the server that are there already, by the keys under which rooms ask for them. */
+export function draw(
+  element: React.ReactNode,
+  units: "us" | "metric" = "us",
+  known: [unknown[], unknown][] = [],
+  role = "owner",
+): string {
+  const client = new QueryClient();
+  for (const [key, answer] of known) client.setQueryData(key, answer);
   const session = { signed_in: true, username: "anna", units, theme: "day", operations: [operation], demo: false };
   return renderToStaticMarkup(
-    <QueryClientProvider client={new QueryClient()}>
+    <QueryClientProvider client={client}>
       <MemoryRouter>
-        <HereProvider session={session} operation={operation}>
+        <HereProvider session={session} operation={{ ...operation, role }}>
           {element}
         </HereProvider>
       </MemoryRouter>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { Line } from "../app/Line";
-import { NumberField, Quantity, StateMark } from "../kit";
+import { NumberField, outOfRange, Quantity, StateMark } from "../kit";
 import type { Shapes } from "../lib/api";
 import { draw, NUMBERS } from "./draw.test-help";
 import { SugarFlow } from "./ledger/SugarFlow";
@@ -21,7 +21,13 @@ function choice(target: number, more: Partial<Choice> = {}): Choice {
     limit: null,
     limit_min: 0,
     cost_per_m3: 700,
+    taste_per_m3: 0,
     in_band: false,
+    daring: false,
+    beyond_log: false,
+    ways: [],
+    lights_min: [60],
+    fire_spans: [[60, 300]],
     ro_min: 240,
     ro_end_min: 240,
     boil_min: 200,
@@ -47,6 +53,10 @@ function choice(target: number, more: Partial<Choice> = {}): Choice {
     syrup_trace: [0, 0.3, 0.6],
     wash_spans: [[240, 330]],
     ro_spans: [[0, 240]],
+    people_spans: [
+      { from_min: 0, until_min: 60, people: 0.5 },
+      { from_min: 60, until_min: 300, people: 1.5 },
+    ],
     ...more,
   };
 }
@@ -54,7 +64,8 @@ function choice(target: number, more: Partial<Choice> = {}): Choice {
 const refused = (target: number): Choice =>
   choice(target, { limit: "sap kept too long", limit_min: 500, cost_per_m3: null, finish_min: null, syrup_m3: null });
 
-const known = { sap_capacity_m3: 30, head_capacity_m3: 5 } as Shapes["TonightOut"];
+const known = { sap_capacity_m3: 30, head_capacity_m3: 5, permeate_capacity_m3: 30 } as Shapes["TonightOut"];
+const assumed = { loads: [], frost_at_h: null, cut_from_h: null } as unknown as Shapes["Assumptions"];
 
 describe("Tonight's balance", () => {
   const choices = [
@@ -91,19 +102,38 @@ describe("Tonight's balance", () => {
 
 describe("the evening", () => {
   it("draws what runs and how full the tanks stand", () => {
-    const svg = draw(<Evening choice={choice(12)} known={known} startedAt={START} />);
-    for (const word of ["membrane", "wash", "fire", "15:00", "syrup 159 gal"]) expect(svg).toContain(word);
+    const svg = draw(<Evening choice={choice(12)} known={known} assumed={assumed} startedAt={START} />);
+    for (const word of ["membrane", "wash", "fire", "people", ">1.5<", "15:00", "syrup 159 gal", "permeate 4,755 gal"])
+      expect(svg).toContain(word);
+    expect(svg).not.toMatch(NUMBERS);
+  });
+  it("names what is on the way, as far as the evening goes", () => {
+    const ahead = {
+      ...assumed,
+      loads: [
+        { at_h: 1, volume_m3: 2, brix: 2 },
+        { at_h: 9, volume_m3: 3, brix: 2 },
+      ],
+      frost_at_h: 4,
+      cut_from_h: 2,
+      cut_until_h: 2.5,
+    };
+    const svg = draw(<Evening choice={choice(12)} known={known} assumed={ahead} startedAt={START} />);
+    for (const word of ["truck, 528 gal", "hard frost", "no power"]) expect(svg).toContain(word);
+    expect(svg).not.toContain("truck, 793 gal");
     expect(svg).not.toMatch(NUMBERS);
   });
   it("says why there is none", () => {
-    expect(draw(<Evening choice={refused(18)} known={known} startedAt={START} />)).toContain("sap kept too long");
+    expect(draw(<Evening choice={refused(18)} known={known} assumed={assumed} startedAt={START} />)).toContain(
+      "sap kept too long",
+    );
   });
   it("keeps its labels apart", () => {
-    const svg = draw(<Evening choice={choice(12)} known={known} startedAt={START} />);
+    const svg = draw(<Evening choice={choice(12)} known={known} assumed={assumed} startedAt={START} />);
     const heights = [...svg.matchAll(/y="([\d.]+)" font-size="12.5"/g)]
       .map((match) => Number(match[1]))
       .sort((a, b) => a - b);
-    expect(heights).toHaveLength(3);
+    expect(heights).toHaveLength(4);
     for (let i = 1; i < heights.length; i++)
       expect((heights[i] ?? 0) - (heights[i - 1] ?? 0)).toBeGreaterThanOrEqual(15 - 1e-9);
   });
@@ -297,6 +327,16 @@ describe("the kit", () => {
   it("tells a state by word as well as by shape", () => {
     for (const state of ["holding", "slipping", "losing", "silent", "odd"])
       expect(draw(<StateMark state={state} />)).toMatch(/<span class="[^"]*">\w/);
+  });
+  it("names a number, and the bound it breaks, in the units in which it was typed", () => {
+    const gallons = (si: number) => `${(si / 3.785411784e-3).toFixed(0)} gal`;
+    const fault = { field: "volume_m3", message: "in SI", value: 7.570823568, high: 5 };
+    expect(outOfRange(fault, 7.570823568, gallons)).toBe("2000 gal is too much: 1321 gal or less");
+    expect(outOfRange({ ...fault, high: null, low: 8 }, 7.570823568, gallons)).toContain("2113 gal or more");
+    expect(outOfRange({ ...fault, low: 0 }, 7.570823568, gallons)).toContain("outside 0 gal to 1321 gal");
+    // a bound that belongs to another quantity is not converted
+    expect(outOfRange({ ...fault, value: 24 }, 7.570823568, gallons)).toBe("in SI");
+    expect(outOfRange(fault, null, gallons)).toBe("in SI");
   });
   it("ties an error to its field", () => {
     const html = draw(<NumberField label="sugar" si={2} dimension="brix" onSi={() => {}} error="too sweet" />);

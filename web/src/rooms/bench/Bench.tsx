@@ -1,36 +1,61 @@
 import { useQuery } from "@tanstack/react-query";
-import { NavLink, useParams } from "react-router";
+import { NavLink, useNavigate, useParams } from "react-router";
 import { useHere, useSystem } from "../../app/session";
 import { Choice, NumberField, TextField, Unit } from "../../kit";
 import { Refusal, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
 import { type Dimension, figure, money, number, unitOf } from "../../lib/units";
-import { type Answer, SUMS, type Sum } from "./sums";
+import { type Answer, listed, SUBJECTS, SUMS, type Sum } from "./sums";
 
+const GALLON = 3.785411784e-3;
 type Values = Record<string, number | string | boolean>;
 
 /** A quick sum with its working. */
 export default function Bench() {
   const { operation } = useHere();
   const { sum: asked } = useParams();
+  const navigate = useNavigate();
   const sum = SUMS.find((one) => one.name === asked) ?? SUMS[0];
   if (!sum) return null;
   return (
-    <div className="grid min-h-0 flex-1 gap-x-10 px-4 pb-4 lg:grid-cols-[13rem_minmax(0,1fr)]">
-      <nav aria-label="Calculators" className="max-lg:mb-3">
-        <ul className="flex flex-wrap gap-x-4 lg:block">
-          {SUMS.map((one) => (
-            <li key={one.name}>
-              <NavLink
-                to={`/${operation.slug}/bench/${one.name}`}
-                className={`block border-rule py-2 lg:border-t ${one === sum ? "font-semibold text-amber" : "hover:text-amber"}`}
-              >
-                {one.title}
-              </NavLink>
-            </li>
-          ))}
-        </ul>
+    <div className="grid min-h-0 flex-1 gap-x-10 px-4 pb-4 lg:grid-cols-[24rem_minmax(0,1fr)]">
+      <nav aria-label="Calculators" className="max-lg:hidden lg:columns-2 lg:gap-6 lg:self-start">
+        {SUBJECTS.map((subject) => (
+          <section key={subject.title} aria-label={subject.title} className="mb-3 break-inside-avoid">
+            <h2 className="text-label text-soft">{subject.title}</h2>
+            <ul>
+              {subject.sums.map((one) => (
+                <li key={one.name}>
+                  <NavLink
+                    to={`/${operation.slug}/bench/${one.name}`}
+                    className={`block border-t border-rule py-1.5 ${one === sum ? "font-semibold text-amber" : "hover:text-amber"}`}
+                  >
+                    {one.title}
+                  </NavLink>
+                </li>
+              ))}
+            </ul>
+          </section>
+        ))}
       </nav>
+      <label className="mb-3 block lg:hidden">
+        <span className="block text-label text-soft">Sum</span>
+        <select
+          className="w-full border-b border-rule bg-paper py-2 text-figure font-semibold"
+          value={sum.name}
+          onChange={(event) => navigate(`/${operation.slug}/bench/${event.target.value}`)}
+        >
+          {SUBJECTS.map((subject) => (
+            <optgroup key={subject.title} label={subject.title}>
+              {subject.sums.map((one) => (
+                <option key={one.name} value={one.name}>
+                  {one.title}
+                </option>
+              ))}
+            </optgroup>
+          ))}
+        </select>
+      </label>
       <Worked sum={sum} key={sum.name} />
     </div>
   );
@@ -38,12 +63,13 @@ export default function Bench() {
 
 function Worked({ sum }: { sum: Sum }) {
   const system = useSystem();
+  const { operation } = useHere();
   const start = Object.fromEntries(sum.fields.map((field) => [field.key, field.start]));
   const [values, setValues] = useKept<Values>(`zucker.bench.${sum.name}`, start);
   const body = { ...start, ...values, units: system };
   const answer = useQuery({
     queryKey: ["bench", sum.name, body],
-    queryFn: () => ask(sum.name, body),
+    queryFn: () => ask(sum.name, listed(body)),
     placeholderData: (before) => before,
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
@@ -62,14 +88,26 @@ function Worked({ sum }: { sum: Sum }) {
               return (
                 <NumberField
                   key={field.key}
-                  big
+                  big={sum.fields.length <= 5}
                   label={field.label}
                   dimension={field.dimension}
                   digits={field.digits}
-                  unit={field.unit}
+                  unit={field.price ? `${operation.currency} a ${system === "us" ? "gal" : "L"}` : field.unit}
+                  scale={field.price ? (system === "us" ? GALLON : 1e-3) : 1}
                   si={Number(value)}
                   onSi={(si) => si !== null && set(field.key, si)}
                   error={refusal?.about(field.key)}
+                />
+              );
+            }
+            if (field.kind === "pick") {
+              return (
+                <Choice
+                  key={field.key}
+                  label={field.label}
+                  options={field.options}
+                  value={String(value)}
+                  onValue={(chosen) => set(field.key, chosen)}
                 />
               );
             }
@@ -112,7 +150,7 @@ function Worked({ sum }: { sum: Sum }) {
 }
 
 /** The calculators share one shape of answer but not of question, so the path is put together here. */
-async function ask(name: string, body: Values): Promise<Answer> {
+async function ask(name: string, body: object): Promise<Answer> {
   const token = document.cookie.match(/(?:^|; )csrftoken=([^;]*)/)?.[1] ?? "";
   const response = await fetch(`/api/v1/bench/${name}`, {
     method: "POST",
@@ -161,7 +199,8 @@ function Value({ figure: { value, dimension, digits } }: { figure: Answer["figur
   const system = useSystem();
   const { operation } = useHere();
   if (dimension === "money") return <>{money(value, operation.currency, digits)}</>;
-  const known = (dimension === "pressure" ? "vacuum" : dimension) as Dimension;
+  if (dimension === "watts") return <>{figure(value / 1000, 2)} kW</>;
+  const known = dimension as Dimension;
   return (
     <>
       {dimension === "plain" ? figure(value, digits) : number(value, known, system, digits)}

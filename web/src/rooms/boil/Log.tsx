@@ -3,9 +3,10 @@ import { useHere, useMayWrite, useSystem } from "../../app/session";
 import { Button } from "../../kit";
 import { api, type Shapes, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
+import { takeBack } from "../../lib/outbox";
 import { clock } from "../../lib/time";
-import { figure, quantity } from "../../lib/units";
-import { type BoilFacts, useBoilAction } from "./action";
+import { figure, quantity, type System } from "../../lib/units";
+import { type BoilFacts, useBoilAction, useBoilLetters, useUnsettled } from "./action";
 
 type Item = { at: string; key: string; what: React.ReactNode; undo: () => void };
 
@@ -13,7 +14,9 @@ type Item = { at: string; key: string; what: React.ReactNode; undo: () => void }
 export function Log({ facts, run }: { facts: BoilFacts; run: Shapes["OpenRun"] }) {
   const { operation } = useHere();
   const mayWrite = useMayWrite();
+  const system = useSystem();
   const path = { operation: operation.slug, number: run.number };
+  const unsettled = useUnsettled(run.number, facts);
   const undoDraw = useBoilAction((draw: number) =>
     take(
       api.DELETE("/api/v1/operations/{operation}/runs/{number}/draws/{draw}", { params: { path: { ...path, draw } } }),
@@ -26,7 +29,44 @@ export function Log({ facts, run }: { facts: BoilFacts; run: Shapes["OpenRun"] }
       }),
     ),
   );
-  const words: Record<string, string> = { fired: "fired", level: "level seen", defoamer: "defoamer" };
+  const undoReading = useBoilAction((line: number) =>
+    take(
+      api.DELETE("/api/v1/operations/{operation}/membrane/{kind}/{line}", {
+        params: { path: { operation: operation.slug, kind: "membrane-lines", line } },
+      }),
+    ),
+  );
+  const words: Record<string, string> = {
+    fired: "fired",
+    lit: "fire lit",
+    out: "fire out",
+    level: "level seen",
+    defoamer: "defoamer",
+  };
+  const entryWords = (entry: Shapes["EntryOut"]) => {
+    if (entry.kind === "note") return entry.text;
+    if (entry.kind === "alarm") return `seen: ${entry.text.toLowerCase()}`;
+    if (entry.kind.startsWith("membrane-")) return `${entry.text} ${entry.kind === "membrane-on" ? "on" : "off"}`;
+    if (entry.kind === "cup" && entry.true_brix != null) return `cup test ${figure(entry.true_brix, 1)} °Bx`;
+    return words[entry.kind] ?? entry.kind;
+  };
+  const waiting = unsettled.map((letter) => ({
+    at: letter.at,
+    key: `w${letter.id}`,
+    what: (
+      <span className="text-soft">
+        {words[String(letter.body.kind)] ?? waitingWords(letter.path, letter.body, system)}
+        {letter.refused ? `, refused: ${letter.refused}` : letter.tried ? ", kept here, not sent yet" : ""}
+      </span>
+    ),
+    undo: async () => {
+      const line = (await takeBack(letter.id)) as { id: number } | null;
+      // it was on its way already: then it is undone as a line of the server's
+      if (line && letter.path.endsWith("/draws")) undoDraw.mutate(line.id);
+      else if (line && letter.path.endsWith("/membrane-lines")) undoReading.mutate(line.id);
+      else if (line) undoEntry.mutate(line.id);
+    },
+  }));
   const items: Item[] = [
     ...facts.draws.map((draw) => ({
       at: draw.at,
@@ -37,9 +77,10 @@ export function Log({ facts, run }: { facts: BoilFacts; run: Shapes["OpenRun"] }
     ...facts.entries.map((entry) => ({
       at: entry.at,
       key: `e${entry.id}`,
-      what: entry.kind === "note" ? entry.text : words[entry.kind],
+      what: entryWords(entry),
       undo: () => undoEntry.mutate(entry.id),
     })),
+    ...waiting,
   ].sort((a, b) => b.at.localeCompare(a.at));
   return (
     <>
@@ -52,7 +93,7 @@ export function Log({ facts, run }: { facts: BoilFacts; run: Shapes["OpenRun"] }
           </Link>
         </span>
       </h2>
-      {mayWrite && <Note path={path} />}
+      {mayWrite && <Note run={run} />}
       <ol className="mt-1 min-h-0 flex-1 overflow-auto">
         {items.map((item) => (
           <li key={item.key} className="flex gap-3 border-t border-rule py-1.5">
@@ -71,6 +112,16 @@ export function Log({ facts, run }: { facts: BoilFacts; run: Shapes["OpenRun"] }
       )}
     </>
   );
+}
+
+/** What a line that waits would say. */
+function waitingWords(path: string, body: Record<string, unknown>, system: System): string {
+  if (path.endsWith("/draws")) return `draw, ${quantity(Number(body.volume_m3), "smallVolume", system)}`;
+  if (path.endsWith("/cups")) return "cup test";
+  if (path.endsWith("/membrane-lines")) return "membrane readings";
+  if (body.kind === "membrane-on" || body.kind === "membrane-off")
+    return `${body.text} ${body.kind === "membrane-on" ? "on" : "off"}`;
+  return body.kind === "note" ? String(body.text) : String(body.kind);
 }
 
 function Draw({ draw, target }: { draw: Shapes["DrawOut"]; target: number }) {
@@ -99,24 +150,22 @@ function Draw({ draw, target }: { draw: Shapes["DrawOut"]; target: number }) {
   );
 }
 
-function Note({ path }: { path: { operation: string; number: number } }) {
-  const [text, setText] = useKept(`zucker.${path.operation}.note`, "");
-  const send = useBoilAction(
-    (note: string) =>
-      take(
-        api.POST("/api/v1/operations/{operation}/runs/{number}/entries", {
-          params: { path },
-          body: { kind: "note", text: note },
-        }),
-      ),
-    () => setText(""),
-  );
+function Note({ run }: { run: Shapes["OpenRun"] }) {
+  const { operation } = useHere();
+  const [text, setText] = useKept(`zucker.${operation.slug}.note`, "");
+  const letters = useBoilLetters(run.number);
+  const keep = async () => {
+    // it is kept on this device from here on; only what was refused comes back to be put right
+    setText("");
+    const kept = await letters.send(`runs/${run.number}/entries`, (token, at) => ({ kind: "note", text, token, at }));
+    if (!kept) setText(text);
+  };
   return (
     <form
       className="mt-1 flex items-end gap-2"
       onSubmit={(event) => {
         event.preventDefault();
-        if (text.trim()) send.mutate(text);
+        if (text.trim()) void keep();
       }}
     >
       <input
@@ -126,12 +175,12 @@ function Note({ path }: { path: { operation: string; number: number } }) {
         onChange={(event) => setText(event.target.value)}
         className="min-w-0 flex-1 border-b border-rule bg-transparent py-1"
       />
-      <Button type="submit" disabled={!text.trim() || send.isPending}>
+      <Button type="submit" disabled={!text.trim()}>
         Note it
       </Button>
-      {send.error && (
+      {letters.fault && (
         <span role="alert" className="text-label font-semibold text-act">
-          {send.error.message}
+          {letters.fault}
         </span>
       )}
     </form>

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useHere, useSystem } from "../../app/session";
 import { api, take } from "../../lib/api";
-import { clock, day } from "../../lib/time";
+import { clock, date, day } from "../../lib/time";
 import { figure, number, unitOf } from "../../lib/units";
+import { Suspicion, Taught } from "./Findings";
 import type { Run } from "./run";
 import { SugarFlow } from "./SugarFlow";
 
@@ -24,7 +25,7 @@ export function ClosedRun({ run }: { run: Run }) {
     staleTime: Number.POSITIVE_INFINITY,
   });
   const closing = run.closing;
-  if (!closing) return null;
+  if (!closing) return <Taken run={run} />;
   const off = 100 * (1 - closing.closure);
   return (
     <div className="flex h-full flex-col">
@@ -51,11 +52,13 @@ export function ClosedRun({ run }: { run: Run }) {
           unaccounted={closing.unaccounted_kg}
           sd={closing.sd_kg}
           explained={closing.explained}
-          height={420}
+          height={330}
         />
       )}
-      <div className="mt-auto grid gap-x-8 sm:grid-cols-2">
+      <Suspicion closing={closing} />
+      <div className="mt-auto grid gap-x-8 pt-2 sm:grid-cols-3">
         <Comparison run={run} />
+        <Taught number={run.number} />
         <div className="text-label">
           <p className="text-body">
             Run {run.number}, {day(run.started_at, operation.zone)} {clock(run.started_at, operation.zone)} to{" "}
@@ -85,10 +88,35 @@ export function ClosedRun({ run }: { run: Run }) {
               download={`${operation.slug}-run-${run.number}.json`}
             >
               as JSON
+            </a>{" "}
+            <a className="ml-3 underline" href={`/api/v1/operations/${operation.slug}/runs/${run.number}/export.xlsx`}>
+              as a workbook
+            </a>{" "}
+            <a className="ml-3 underline" href={`/api/v1/operations/${operation.slug}/runs/${run.number}/sheet.pdf`}>
+              run sheet, PDF
             </a>
           </p>
         </div>
       </div>
+    </div>
+  );
+}
+
+/** A run taken over from an earlier year: only its sums are known. */
+function Taken({ run }: { run: Run }) {
+  const { operation } = useHere();
+  const system = useSystem();
+  return (
+    <div>
+      <h1 className="text-answer font-semibold leading-tight">
+        {number(run.syrup_m3, "volume", system)} {unitOf("volume", system)} of syrup
+      </h1>
+      <p>
+        {date(run.started_at, operation.zone)}, taken over from your own book.
+        {run.sap_m3 != null && ` From ${number(run.sap_m3, "volume", system)} ${unitOf("volume", system)} of sap`}
+        {run.sap_brix != null && ` at ${figure(run.sap_brix, 1)} °Bx`}.
+      </p>
+      <p className="text-soft">Its sugar cannot be balanced: only the sums are known.</p>
     </div>
   );
 }

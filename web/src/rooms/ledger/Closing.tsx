@@ -4,6 +4,7 @@ import { Button, NumberField } from "../../kit";
 import { api, Refusal, type Shapes, take } from "../../lib/api";
 import { useKept } from "../../lib/keep";
 import { figure, quantity } from "../../lib/units";
+import { Suspicion } from "./Findings";
 import type { Run } from "./run";
 import { SugarFlow } from "./SugarFlow";
 
@@ -13,6 +14,7 @@ const SIDE: Record<Measure["side"], string> = {
   out: "went out",
   "held before": "was there",
   "held after": "is left",
+  within: "went through",
 };
 
 /** Closing a run: what sensors and draws suggest, each value to be corrected, the balance at once. */
@@ -27,7 +29,8 @@ export function Closing({ run }: { run: Run }) {
         }),
       ),
   });
-  return suggested.data ? <Sheet run={run} suggested={suggested.data} /> : null;
+  if (!suggested.data) return <h1 className="text-answer font-semibold leading-tight">Close run {run.number}</h1>;
+  return <Sheet run={run} suggested={suggested.data} />;
 }
 
 function Sheet({ run, suggested }: { run: Run; suggested: Measure[] }) {
@@ -92,6 +95,7 @@ function Sheet({ run, suggested }: { run: Run; suggested: Measure[] }) {
           height={270}
         />
       )}
+      {balance.data && <Suspicion closing={balance.data} />}
       <ul className="grid gap-x-8 md:grid-cols-2">
         {measures.map((measure, index) => (
           <li

@@ -3,10 +3,11 @@ import { Link, useParams } from "react-router";
 import { useHere, useSystem } from "../../app/session";
 import { Empty } from "../../kit";
 import { api, take } from "../../lib/api";
-import { day } from "../../lib/time";
+import { date, day } from "../../lib/time";
 import { figure, number, quantity, unitOf } from "../../lib/units";
 import { ClosedRun } from "./ClosedRun";
 import { Closing } from "./Closing";
+import { PastRuns } from "./PastRuns";
 import type { Run } from "./run";
 
 /** Where did the sugar go? */
@@ -19,12 +20,22 @@ export default function Ledger() {
       take(api.GET("/api/v1/operations/{operation}/runs", { params: { path: { operation: operation.slug } } })),
   });
   if (!runs.data) return null;
+  if (asked === "import")
+    return (
+      <div className="min-h-0 flex-1 overflow-auto px-4 pb-3">
+        <PastRuns />
+      </div>
+    );
   if (runs.data.length === 0) {
     return (
       <Empty title="No runs yet">
         A run's sugar, from sap to barrel, is balanced here when it is closed. Start one in{" "}
         <Link className="underline" to={`/${operation.slug}/boil`}>
           Boil
+        </Link>
+        , or{" "}
+        <Link className="underline" to={`/${operation.slug}/ledger/import`}>
+          take over earlier years
         </Link>
         .
       </Empty>
@@ -46,12 +57,19 @@ function RunList({ runs, chosen }: { runs: Run[]; chosen: number }) {
   const { operation } = useHere();
   const system = useSystem();
   const closed = runs.filter((run) => run.closed_at);
-  const syrup = closed.reduce((sum, run) => sum + run.syrup_m3, 0);
+  const year = runs[0]?.started_at.slice(0, 4);
+  const mine = closed.filter((run) => run.started_at.startsWith(year ?? ""));
+  const syrup = mine.reduce((sum, run) => sum + run.syrup_m3, 0);
   return (
     <section aria-label="Runs" className="flex min-h-0 flex-col border-rule max-lg:order-2 lg:border-l lg:pl-5">
       <h2 className="font-semibold">
-        {closed.length} runs, {quantity(syrup, "volume", system)} of syrup
+        {mine.length} runs, {quantity(syrup, "volume", system)} of syrup
       </h2>
+      <p className="text-label">
+        <Link className="underline" to={`/${operation.slug}/ledger/import`}>
+          take over earlier years
+        </Link>
+      </p>
       <div className="min-h-0 flex-1 overflow-auto">
         <table className="w-full border-collapse text-label">
           <thead className="sticky top-0 bg-paper text-soft">
@@ -74,13 +92,18 @@ function RunList({ runs, chosen }: { runs: Run[]; chosen: number }) {
                     aria-current={run.number === chosen ? "true" : undefined}
                     className="underline-offset-2 hover:underline"
                   >
-                    <b>{run.number}</b> <span className="text-soft">{day(run.started_at, operation.zone)}</span>
+                    <b>{run.number}</b>{" "}
+                    <span className="text-soft">
+                      {run.started_at.slice(0, 4) === year
+                        ? day(run.started_at, operation.zone)
+                        : date(run.started_at, operation.zone)}
+                    </span>
                   </Link>
                 </td>
                 <td className="text-right">{run.target_brix ? figure(run.target_brix, 0) : ""}</td>
                 <td className="text-right">{number(run.syrup_m3, "volume", system)}</td>
                 <td className={`text-right ${run.closing && !run.closing.explained ? "font-semibold text-act" : ""}`}>
-                  {run.closing ? `${figure(100 * (1 - run.closing.closure), 1)} %` : "open"}
+                  {run.closing ? `${figure(100 * (1 - run.closing.closure), 1)} %` : run.closed_at ? "" : "open"}
                 </td>
               </tr>
             ))}

@@ -5,6 +5,7 @@ import { quantity } from "../../lib/units";
 
 const WIDTH = 860;
 const IN = ["in", "held before"];
+const OUT = ["out", "held after"];
 
 /** Sugar from where it came to where it went, band for band; what is missing hangs off the end with its interval. */
 export function SugarFlow(props: {
@@ -17,7 +18,7 @@ export function SugarFlow(props: {
   const HEIGHT = props.height;
   const system = useSystem();
   const came = props.lines.filter((line) => IN.includes(line.side) && line.sugar_kg > 0);
-  const went = props.lines.filter((line) => !IN.includes(line.side) && line.sugar_kg > 0);
+  const went = props.lines.filter((line) => OUT.includes(line.side) && line.sugar_kg > 0);
   const total = Math.max(
     came.reduce((sum, line) => sum + line.sugar_kg, 0),
     went.reduce((sum, line) => sum + line.sugar_kg, 0),

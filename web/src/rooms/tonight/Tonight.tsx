@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useMemo, useState } from "react";
 import { useNavigate } from "react-router";
 import { useServerTime } from "../../app/Shell";
 import { useHere, useMayWrite, useSystem } from "../../app/session";
@@ -10,9 +10,13 @@ import { clock, span } from "../../lib/time";
 import { figure, money, quantity } from "../../lib/units";
 import { Assumptions, type Typed } from "./Assumptions";
 import { Balance } from "./Balance";
+import { Beside, type Kept } from "./Beside";
 import type { Choice } from "./choice";
+import { useCompare } from "./compare";
 import { Evening } from "./Evening";
+import { Extremes } from "./Extremes";
 import { Targets } from "./Targets";
+import { Why } from "./Why";
 
 type Assumed = Shapes["Assumptions"];
 
@@ -35,7 +39,8 @@ function Planner({ known }: { known: Shapes["TonightOut"] }) {
   const { operation } = useHere();
   const [typed, setTyped] = useKept<Typed>(`zucker.${operation.slug}.tonight`, {});
   const [picked, setPicked] = useState<number | null>(null);
-  const [view, setView] = useState<"evening" | "targets">("evening");
+  const [view, setView] = useState<"evening" | "targets" | "beside">("evening");
+  const [kept, setKept] = useKept<Kept[]>(`zucker.${operation.slug}.beside`, []);
   const assumed = useMemo<Assumed>(() => ({ ...known.assumptions, ...typed }), [known.assumptions, typed]);
   const compare = useCompare(operation.slug, assumed);
   const now = useServerTime();
@@ -52,24 +57,49 @@ function Planner({ known }: { known: Shapes["TonightOut"] }) {
           choices={choices}
           chosen={chosen}
           startedAt={startedAt}
-          stale={compare.isPlaceholderData || refusal !== null}
+          stale={compare.stale || refusal !== null}
           onPick={setPicked}
         />
-        <div className="flex gap-4 border-t border-rule pt-1" role="tablist" aria-label="Below the balance">
-          {(["evening", "targets"] as const).map((one) => (
-            <button
-              key={one}
-              type="button"
-              role="tab"
-              aria-selected={view === one}
-              className={`text-label ${view === one ? "font-semibold underline decoration-amber decoration-2 underline-offset-4" : "text-soft"}`}
-              onClick={() => setView(one)}
-            >
-              {one === "evening" ? "the evening by the clock" : "every target in figures"}
-            </button>
-          ))}
+        <div className="flex gap-4 border-t border-rule pt-1">
+          <div className="flex gap-4" role="tablist" aria-label="Below the balance">
+            {(["evening", "targets", "beside"] as const).map((one) => (
+              <button
+                key={one}
+                type="button"
+                role="tab"
+                aria-selected={view === one}
+                className={`text-label ${view === one ? "font-semibold underline decoration-amber decoration-2 underline-offset-4" : "text-soft"}`}
+                onClick={() => setView(one)}
+              >
+                {
+                  {
+                    evening: "the evening by the clock",
+                    targets: "every target in figures",
+                    beside: `side by side (${kept.length})`,
+                  }[one]
+                }
+              </button>
+            ))}
+          </div>
+          {compare.done < 1 && (
+            <span role="status" className="ml-auto text-label text-soft">
+              {figure(100 * compare.done, 0)} % tried{" "}
+              <button type="button" className="underline" onClick={compare.cancel}>
+                stop
+              </button>
+            </span>
+          )}
         </div>
-        {view === "evening" && chosen && <Evening choice={chosen} known={known} startedAt={startedAt} />}
+        {view === "evening" && chosen && (
+          <Evening choice={chosen} known={known} assumed={assumed} startedAt={startedAt} />
+        )}
+        {view === "beside" && (
+          <Beside
+            plans={kept}
+            fuelUnit={known.fuel_unit}
+            onDrop={(id) => setKept(kept.filter((one) => one.id !== id))}
+          />
+        )}
         {view === "targets" && (
           <Targets
             choices={choices}
@@ -88,36 +118,41 @@ function Planner({ known }: { known: Shapes["TonightOut"] }) {
             known={known}
             assumed={assumed}
             startedAt={startedAt}
-            onDone={() => setTyped({})}
+            onAssume={(change) => setTyped({ ...typed, ...change })}
+            onBeside={(choice) => {
+              const id = Math.max(0, ...kept.map((one) => one.id)) + 1;
+              setKept([
+                ...kept.slice(-3),
+                { id, choice, changed: Object.keys(typed).map(plainly), startedAt: startedAt ?? 0 },
+              ]);
+              setView("beside");
+            }}
           />
         )}
-        {!chosen && !compare.isFetching && !refusal && <p>No target can be done under these assumptions.</p>}
-        <Assumptions known={known} typed={typed} onTyped={setTyped} refusal={refusal} />
+        {!chosen && (
+          <h1 className="text-answer font-semibold leading-tight">
+            {compare.isFetching ? "Working it out" : refusal ? "Not with these figures" : "No target can be done so"}
+          </h1>
+        )}
+        <Assumptions
+          known={known}
+          typed={typed}
+          onTyped={setTyped}
+          refusal={refusal}
+          withoutIce={compare.data?.without_ice ?? null}
+        />
       </section>
     </div>
   );
 }
 
-/** The comparison for what is assumed, a moment after the last change; the last answer stays meanwhile. */
-function useCompare(slug: string, assumed: Assumed) {
-  const [settled, setSettled] = useState(assumed);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(assumed), 120);
-    return () => clearTimeout(timer);
-  }, [assumed]);
-  return useQuery({
-    queryKey: ["compare", slug, settled],
-    queryFn: () =>
-      take(
-        api.POST("/api/v1/operations/{operation}/tonight/compare", {
-          params: { path: { operation: slug } },
-          body: settled,
-        }),
-      ),
-    placeholderData: (before) => before,
-    staleTime: 60_000,
-    retry: false,
-  });
+/** The name of an assumption that was changed, as people say it. */
+function plainly(key: string): string {
+  return key.replace(/_(m3|pa|w|h|c|kwh)$/, "").replaceAll("_", " ");
+}
+
+function capital(text: string): string {
+  return `${text[0]?.toUpperCase() ?? ""}${text.slice(1)}`;
 }
 
 function Chosen(props: {
@@ -126,7 +161,8 @@ function Chosen(props: {
   known: Shapes["TonightOut"];
   assumed: Assumed;
   startedAt: number | null;
-  onDone: () => void;
+  onBeside: (choice: Choice) => void;
+  onAssume: (change: Typed) => void;
 }) {
   const { choice, best, known, startedAt } = props;
   const { operation } = useHere();
@@ -164,15 +200,14 @@ function Chosen(props: {
   return (
     <div>
       <h1 className="text-answer font-semibold leading-tight">
-        {title}
-        <span className="text-figure font-normal text-soft">
-          {" "}
+        {title}{" "}
+        <span className="whitespace-nowrap text-figure font-normal text-soft">
           {choice.cost_per_m3 != null &&
             `${money(choice.cost_per_m3 * perVolume, operation.currency)} a ${system === "us" ? "gallon" : "litre"}`}
         </span>
       </h1>
       <p>
-        {choice.target_brix > 0 && <>Membrane on now. </>}
+        {choice.target_brix > 0 && <>Membrane on {choice.ro_start_min ? `at ${at(choice.ro_start_min)}` : "now"}. </>}
         <b>Light at {at(choice.light_min)}</b>, last draw {at(choice.boil_end_min)},{" "}
         <b>all done {at(choice.finish_min)}</b> <span className="text-soft">({span(choice.finish_min ?? 0)})</span>.
       </p>
@@ -181,12 +216,24 @@ function Chosen(props: {
         {figure(choice.fuel ?? 0, choice.fuel && choice.fuel < 20 ? 2 : 0)} {known.fuel_unit} of {known.fuel},{" "}
         {figure(choice.labour_h ?? 0, 1)} h of work.
         {choice.in_band && best !== choice && " Within 2 % of the cheapest."}
+        {(choice.ways ?? []).length > 0 && ` ${capital((choice.ways ?? []).join(", "))}.`}
       </p>
-      <Weather />
+      <Why choice={choice} best={best} />
+      {choice.daring && <p className="font-semibold">It only holds if the machines are no worse than known.</p>}
+      {choice.beyond_log && (
+        <p className="text-soft">Beyond what the membrane has shown so far: its flow there is the maker's word.</p>
+      )}
+      <Weather
+        thawIn={known.forecast.thaw_in_h}
+        finishBy={props.assumed.finish_by_h ?? null}
+        onFinishBy={(finish_by_h) => props.onAssume({ finish_by_h })}
+      />
+      <Coming known={known} assumed={props.assumed} choice={choice} at={at} />
       <div className="mt-1.5 flex flex-wrap items-center gap-2">
         <Button kind="main" disabled={!mayWrite || choose.isPending} onClick={() => choose.mutate()}>
           Make this tonight's plan
         </Button>
+        <Button onClick={() => props.onBeside(choice)}>Put beside</Button>
         {planned && (
           <span className="text-label text-soft">
             plan: {planned.target_brix > 0 ? `${figure(planned.target_brix, 0)} °Bx` : "no membrane"} by{" "}
@@ -209,8 +256,48 @@ function Chosen(props: {
   );
 }
 
-/** Frost tonight, and the thaw by which the tanks should be empty. */
-function Weather() {
+/** What the lines should still bring, with its spread; or why nobody can say. */
+function Coming(props: {
+  known: Shapes["TonightOut"];
+  assumed: Assumed;
+  choice: Choice;
+  at: (minutes: number) => string;
+}) {
+  const { known, assumed, choice, at } = props;
+  const system = useSystem();
+  const { middle_m3: middle, low_m3: low, high_m3: high, hours, runs, reason } = known.forecast;
+  if (middle === null) return reason ? <p className="text-soft">Sap to come: {reason}.</p> : null;
+  if (middle <= 0) return <p className="text-soft">No more sap is to be expected before the next frost.</p>;
+  return (
+    <p className="text-soft">
+      Still to come in {span(60 * hours)}: about <b className="text-ink">{quantity(middle, "volume", system, 0)}</b> (
+      {quantity(low ?? 0, "volume", system, 0)} to {quantity(high ?? 0, "volume", system, 0)}), by {runs} runs of your
+      own.
+      {assumed.coming_m3 !== known.assumptions.coming_m3 && " You assume otherwise."}{" "}
+      {choice.with_less && <>With the least {ended(choice.with_less, at)}</>}
+      {choice.with_less && choice.with_more && ", "}
+      {choice.with_more && (
+        <span className={choice.with_more.limit === null ? "" : "font-semibold text-ink"}>
+          with the most {ended(choice.with_more, at)}
+        </span>
+      )}
+      {(choice.with_less || choice.with_more) && "."}
+    </p>
+  );
+}
+
+/** How the same plan ends when other sap comes. */
+function ended(otherwise: Shapes["OtherwiseOut"], at: (minutes: number) => string): string {
+  return otherwise.limit === null
+    ? `all done ${at(otherwise.finish_min)}`
+    : `${otherwise.limit} at ${at(otherwise.limit_min)}`;
+}
+
+const LEAST_H = 0.5;
+const MOST_H = 24;
+
+/** Frost tonight, and the thaw by which the tanks should be empty; one touch plans for that. */
+function Weather(props: { thawIn: number | null; finishBy: number | null; onFinishBy: (hours: number) => void }) {
   const { operation } = useHere();
   const system = useSystem();
   const { data } = useQuery({
@@ -219,9 +306,11 @@ function Weather() {
       take(api.GET("/api/v1/operations/{operation}/weather", { params: { path: { operation: operation.slug } } })),
     staleTime: 600_000,
   });
-  if (!data?.frost_at) return null;
+  if (!data?.frost_at) return <Extremes />;
+  const hours = props.thawIn;
+  const mayPlan = props.finishBy === null && hours !== null && hours >= LEAST_H && hours <= MOST_H;
   return (
-    <p className="text-soft">
+    <div className="text-soft">
       Frost from {clock(data.frost_at, operation.zone)}
       {data.low_c != null && ` to ${quantity(data.low_c, "temperature", system, 0)}`}
       {data.thaw_at && (
@@ -229,7 +318,13 @@ function Weather() {
           ; sap again about <b className="text-ink">{clock(data.thaw_at, operation.zone)}</b>
         </>
       )}
-      .
-    </p>
+      .{" "}
+      {mayPlan && (
+        <button type="button" className="underline" onClick={() => props.onFinishBy(Math.floor(hours * 10) / 10)}>
+          be done by then
+        </button>
+      )}{" "}
+      <Extremes />
+    </div>
   );
 }

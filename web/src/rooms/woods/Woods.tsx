@@ -129,6 +129,17 @@ function Answer() {
   if (!data) return null;
   const worst = data.mains.find((main) => main.main === data.walk_first);
   const apart = data.mains.filter((main) => main.alarm && main.alarm.cause !== "leak");
+  const silent = data.mains.filter((main) => main.state === "silent").length;
+  if (silent > 0 && silent === data.mains.length) {
+    return (
+      <div className="pb-2">
+        <h1 className="text-answer font-semibold leading-tight">The gauges are silent</h1>
+        <p className="text-soft">
+          No line has a fresh reading, so what they lose now is not known. Look at the gateway, or read the dials.
+        </p>
+      </div>
+    );
+  }
   if (!worst) {
     return (
       <div className="pb-2">
@@ -140,7 +151,10 @@ function Answer() {
         {apart.length > 0 ? (
           <NoWalk mains={apart} />
         ) : (
-          <p className="text-soft">Every line stands where its model expects it under today's sap and pump.</p>
+          <p className="text-soft">
+            {silent > 0 ? "Every line that is heard" : "Every line"} stands where its model expects it under today's sap
+            and pump.{silent > 0 && ` ${silent} of ${data.mains.length} are silent.`}
+          </p>
         )}
       </div>
     );
