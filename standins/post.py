@@ -11,13 +11,17 @@ import httpx
 
 KEEP = 200_000
 BATCH = 5_000
+IDLE_S = 1.0
+"""A connection is given up after so long: a server that closes it after two seconds must not do so under a request."""
 
 
 class Server:
     """Zucker seen by a device: its clock, and where to put readings."""
 
     def __init__(self, url: str, token: str) -> None:
-        self.client = httpx.Client(base_url=url, headers={"Authorization": f"Bearer {token}"}, timeout=20.0)
+        self.client = httpx.Client(
+            base_url=url, headers={"Authorization": f"Bearer {token}"}, timeout=20.0,
+            limits=httpx.Limits(keepalive_expiry=IDLE_S))
         self.waiting: deque[dict[str, Any]] = deque(maxlen=KEEP)
         self._clock: tuple[float, datetime, float] | None = None
 

@@ -7,7 +7,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from standins.places import PASSWORD
 
-from .conftest import URL, enter
+from .conftest import PATIENCE_MS, URL, enter
 
 PICTURE = bytes.fromhex(
     "89504e470d0a1a0a0000000d4948445200000001000000010802000000907753de0000000c4944415408d763f8cfc0f01f0005000" "1ff89997c1d0000000049454e44ae426082")
@@ -17,7 +17,7 @@ PICTURE = bytes.fromhex(
 def phone(browser: Browser, zucker: str, bush):
     """A phone of 390x844 with a thumb; its console's errors are not looked at, because it is cut off on purpose."""
     context = browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True)
-    context.set_default_timeout(20_000)
+    context.set_default_timeout(PATIENCE_MS)
     page = context.new_page()
     yield page
     context.close()
@@ -39,7 +39,21 @@ def wait_for_worker(page: Page):
         let count = 0;
         for (const name of names) count += (await (await caches.open(name)).keys()).length;
         return count > 15 && navigator.serviceWorker.controller !== null;
-    }""", timeout=30_000)
+    }""")
+
+
+def wait_until_kept(page: Page, answer: str):
+    """What was shown is kept on the device a moment later, to be shown again without coverage."""
+    page.wait_for_function("""(answer) => new Promise((done) => {
+        const open = indexedDB.open("zucker")
+        open.onsuccess = () => {
+            const kept = open.result.transaction("answers").objectStore("answers").get("queries")
+            kept.onsuccess = () => {
+                open.result.close()
+                done(!!kept.result && kept.result.value.queries.some((query) => query.queryKey[0] === answer))
+            }
+        }
+    })""", arg=answer)
 
 
 def steps_at_server(page: Page, number: str):
@@ -52,14 +66,14 @@ def test_a_hunt_without_coverage_is_sent_once_and_in_order(phone: Page):
     sign_in(page, "josef")
     page.goto(f"{URL}/harrow-notch/hunt")
     page.get_by_role("button", name="Hunt there").click()
-    expect(page).to_have_url(re.compile(r"/hunt/\d+$"), timeout=60_000)
+    expect(page).to_have_url(re.compile(r"/hunt/\d+$"))
     number = page.url.rsplit("/", 1)[1]
     page.get_by_role("heading", level=1).filter(has_text="Within").wait_for()
     page.reload()
     wait_for_worker(page)
     page.reload()
     page.get_by_role("heading", level=1).filter(has_text="Within").wait_for()
-    page.wait_for_timeout(2500)  # what was shown is kept a moment later
+    wait_until_kept(page, "hunt")
 
     page.context.set_offline(True)
     todo = page.get_by_role("region", name="What to do next")
@@ -78,7 +92,7 @@ def test_a_hunt_without_coverage_is_sent_once_and_in_order(phone: Page):
     # nothing is lost by a reload, nor by closing the page; the whole room stands without coverage
     page.reload()
     expect(page.get_by_role("heading", level=1)).to_contain_text("Within")
-    expect(page.get_by_text("No connection")).to_contain_text("3 things written here wait to be sent", timeout=30_000)
+    expect(page.get_by_text("No connection")).to_contain_text("3 things written here wait to be sent")
     expect(waiting.get_by_role("listitem")).to_have_count(3)
     context = page.context
     page.close()
@@ -88,7 +102,7 @@ def test_a_hunt_without_coverage_is_sent_once_and_in_order(phone: Page):
 
     context.set_offline(False)
     page.evaluate("dispatchEvent(new Event('online'))")
-    expect(page.get_by_role("list", name="Not sent yet")).to_be_hidden(timeout=30_000)
+    expect(page.get_by_role("list", name="Not sent yet")).to_be_hidden()
     steps = steps_at_server(page, number)
     assert [s["kind"] for s in steps] == ["look" if "look" in first else "shut", "note", "photo"]
     assert [s["facts"].get("text") for s in steps[1:]] == ["tracks of a deer", "chewed"]
@@ -104,7 +118,7 @@ def test_what_the_server_will_not_take_is_shown_and_kept(phone: Page, browser: B
     sign_in(page, "josef")
     page.goto(f"{URL}/harrow-notch/hunt")
     page.get_by_role("button", name="Hunt there").click()
-    expect(page).to_have_url(re.compile(r"/hunt/\d+$"), timeout=60_000)
+    expect(page).to_have_url(re.compile(r"/hunt/\d+$"))
     number = page.url.rsplit("/", 1)[1]
     page.get_by_role("heading", level=1).filter(has_text="Within").wait_for()
     page.context.set_offline(True)
@@ -129,7 +143,7 @@ def test_what_the_server_will_not_take_is_shown_and_kept(phone: Page, browser: B
     page.context.set_offline(False)
     page.evaluate("dispatchEvent(new Event('online'))")
     told = page.get_by_role("list", name="Not sent yet")
-    expect(told).to_contain_text("not taken: a case that is dropped takes no “found”", timeout=30_000)
+    expect(told).to_contain_text("not taken: a case that is dropped takes no “found”")
     expect(told.get_by_role("listitem")).to_have_count(1)  # the note after it was taken
     assert [s["kind"] for s in steps_at_server(page, number)] == ["note", "dropped"]  # by when they were done
     page.reload()
@@ -149,7 +163,7 @@ def test_out_alone_without_coverage_says_that_nobody_knows(phone: Page):
     expect(out.get_by_role("alert")).to_contain_text("Nobody knows yet that you are out at upper end of CH-09")
     page.context.set_offline(False)
     page.evaluate("dispatchEvent(new Event('online'))")
-    expect(out.get_by_role("listitem").filter(has_text="josef")).to_contain_text("due back at", timeout=30_000)
+    expect(out.get_by_role("listitem").filter(has_text="josef")).to_contain_text("due back at")
     expect(out.get_by_role("alert")).to_be_hidden()
     out.get_by_role("button", name="Back").click()
     expect(out).to_contain_text("Nobody.")
@@ -186,14 +200,14 @@ def test_a_pump_is_asked_to_stop_and_start_and_refuses_in_local_control(page: Pa
     expect(line).to_contain_text("marit asked to stop")
     expect(line).to_contain_text("waiting")
     assert bush.gateway.tend_stations(bush.now()) == ["stop CH-PUMP: done"]
-    expect(line).to_contain_text("stands", timeout=15_000)
+    expect(line).to_contain_text("stands")
     line.get_by_role("button", name="ask to start").click()
     line.get_by_role("button", name=re.compile("^Start CH-PUMP")).click()
     expect(line).to_contain_text("waiting")
     house = next(h for h in bush.gateway.houses if h.tag == "CH-PUMP")
     house.local = True
     bush.gateway.tend_stations(bush.now())
-    expect(line).to_contain_text("refused, the switch at the pump house stands on local", timeout=15_000)
+    expect(line).to_contain_text("refused, the switch at the pump house stands on local")
     line.get_by_role("button", name="ask to start").click()
     line.get_by_role("button", name=re.compile("^Start CH-PUMP")).click()
     expect(line.get_by_role("alert")).to_contain_text("local control")

@@ -56,8 +56,9 @@ def test_the_balance_is_dragged_and_the_evening_follows(page: Page):
     page.mouse.move(box["x"] + box["width"] * 0.35, box["y"] + box["height"] * 0.5, steps=5)
     page.mouse.up()
     expect(slider).not_to_have_attribute("aria-valuenow", before)
-    target = slider.get_attribute("aria-valuenow")
-    expect(heading).to_contain_text(f"{target} °Bx")
+    page.wait_for_function(
+        "([slider, heading]) => heading.textContent.includes(`${slider.getAttribute('aria-valuenow')} °Bx`)",
+        arg=[slider.element_handle(), heading.element_handle()])
     evening = page.get_by_role("img", name="The evening by the clock")
     for word in ("membrane", "wash", "fire", "people", "permeate"):
         expect(evening).to_contain_text(word)
@@ -80,7 +81,7 @@ def test_what_if_trucks_taste_and_a_power_cut(page: Page):
     expect(page.get_by_role("button", name="put all back")).to_be_visible()
     page.get_by_role("button", name="mild", exact=True).click()
     page.get_by_label("worth, a °Bx").fill("900")
-    expect(heading).to_contain_text(re.compile(r"^[6-9] °Bx"), timeout=20_000)
+    expect(heading).to_contain_text(re.compile(r"^[6-9] °Bx"))
     page.get_by_label("ice thrown out").fill("1000")
     expect(page.get_by_text("Without the ice")).to_be_visible()
     page.get_by_label("ice thrown out").fill("9999")
@@ -124,17 +125,17 @@ def test_every_entry_is_kept_though_the_server_dies_three_times(page: Page, bush
             page.get_by_label("Note").fill(f"dark for the time {death}")
             page.get_by_role("button", name="Note it").click()
             written += 2
-            expect(waiting).to_have_count(2, timeout=20_000)
+            expect(waiting).to_have_count(2)
             if death < 2:
                 page.reload()
-                expect(log_of(page).get_by_text(f"dark for the time {death}")).to_be_visible(timeout=20_000)
+                expect(log_of(page).get_by_text(f"dark for the time {death}")).to_be_visible()
                 expect(lines).to_have_count(before + written)
             HOST.start()
             if death:  # the first time it finds the server by itself
                 page.evaluate("dispatchEvent(new Event('online'))")
-            expect(waiting).to_have_count(0, timeout=60_000)
+            expect(waiting).to_have_count(0)
             nothing_on_its_way(page)
-            expect(lines).to_have_count(before + written, timeout=20_000)
+            expect(lines).to_have_count(before + written)
     finally:
         HOST.start()
     for death in range(3):
@@ -195,7 +196,7 @@ def test_a_dry_pan_takes_the_whole_screen_until_it_is_seen(page: Page, bush: Bus
 
     page.route("**/boil", dry)
     alarm = page.get_by_role("alertdialog", name="The pans run dry")
-    expect(alarm).to_be_visible(timeout=15_000)
+    expect(alarm).to_be_visible()
     expect(alarm).to_contain_text("Cut the fire first")
     page.keyboard.press("Enter")
     expect(alarm).to_be_hidden()
@@ -206,7 +207,7 @@ def test_a_dry_pan_takes_the_whole_screen_until_it_is_seen(page: Page, bush: Bus
 def test_a_new_plan_from_where_things_stand(page: Page, bush: Bush):
     open_run(page)
     page.get_by_role("button", name="Plan again from here").click()
-    expect(page.get_by_text("From where things stand").or_(page.get_by_text("From here no target holds"))).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("From where things stand").or_(page.get_by_text("From here no target holds"))).to_be_visible()
     go = page.get_by_role("button", name="go by this")
     if go.count():
         go.first.click()

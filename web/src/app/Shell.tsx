@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useState } from "react";
+import { type ReactNode, useEffect, useLayoutEffect, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import { Button } from "../kit";
 import { api, take } from "../lib/api";
@@ -161,7 +161,8 @@ function KeyList({ onClose }: { onClose: () => void }) {
 function useKeys(onList: () => void) {
   const { operation } = useHere();
   const navigate = useNavigate();
-  useEffect(() => {
+  // in force as soon as the room is seen
+  useLayoutEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
       if (event.ctrlKey || event.metaKey || event.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) return;

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useContext, useEffect, useState } from "react";
 import { api, type Shapes, take } from "../lib/api";
 import type { System } from "../lib/units";
+import { likes } from "./likes";
 
 type Session = Shapes["SessionOut"];
 type Operation = Shapes["OperationOut"];
@@ -32,14 +33,7 @@ export function useMayWrite(): boolean {
 }
 
 export function usePreferences() {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (wanted: Shapes["Preferences"]) => take(api.PATCH("/api/v1/session", { body: wanted })),
-    onMutate: (wanted) => {
-      client.setQueryData<Session>(["session"], (old) => (old ? ({ ...old, ...wanted } as Session) : old));
-    },
-    onSuccess: (session) => client.setQueryData(["session"], session),
-  });
+  return useMutation(likes(useQueryClient()));
 }
 
 /** Sets the page's theme: the person's choice, else the device's; a room may ask for night. */

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useLayoutEffect, useState } from "react";
 import { useHere, useMayWrite } from "../../app/session";
 import { Button } from "../../kit";
 import type { Shapes } from "../../lib/api";
@@ -66,7 +66,8 @@ export function Keys({ facts, run }: { facts: BoilFacts; run: Shapes["OpenRun"] 
 
 /** Press a key's letter anywhere but in a field. */
 function useKeyboard(keys: [string, string, () => void][]) {
-  useEffect(() => {
+  // in force as soon as the keys are seen
+  useLayoutEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
       if (event.metaKey || event.ctrlKey || event.altKey || target.closest("input, textarea, select, [role=dialog]"))
