@@ -1,11 +1,13 @@
 """One evening: membrane against fire, minute by minute, before it happens and while it does."""
 
+from .alarms import Alarm, Reading, Watched, alarms
 from .balance import WARN_MIN, Balance, Change, State, balance
 from .candidates import Candidate
 from .learn import DEFAULT_DOUBT, Learned, RunRecord, drift, learn
 from .ledger import Ledger, ledger
 from .measured import LINE, OUTSIDE, SIDES, WATER_BRIX, Measured, Unmeasured, between_parts
 from .memory import Memory
+from .next_action import MEAN_FIRE_SHARE, Action, Beside, Head, next_action, pans_hot
 from .outcome import LIMITS, NEVER, NOT_LIT, Outcome, Policies
 from .plan import OBJECTIVES, Choice, Doubt, Plan, Preference, Why, plan, planning, why_not, with_inflow
 from .reconcile import Agreed, Reconciled, Suspect, reconcile
@@ -21,6 +23,7 @@ __all__ = [
     "LEAST_SPAN_S",
     "LIMITS",
     "LINE",
+    "MEAN_FIRE_SHARE",
     "NEVER",
     "NOT_LIT",
     "OBJECTIVES",
@@ -29,13 +32,17 @@ __all__ = [
     "SIDES",
     "WARN_MIN",
     "WATER_BRIX",
+    "Action",
     "Agreed",
+    "Alarm",
     "Balance",
+    "Beside",
     "Candidate",
     "Change",
     "Choice",
     "Doubt",
     "Event",
+    "Head",
     "HeadTank",
     "Learned",
     "Ledger",
@@ -48,6 +55,7 @@ __all__ = [
     "Policies",
     "Preference",
     "Prices",
+    "Reading",
     "Reconciled",
     "RunRecord",
     "Scenario",
@@ -55,7 +63,9 @@ __all__ = [
     "Stock",
     "Suspect",
     "Unmeasured",
+    "Watched",
     "Why",
+    "alarms",
     "balance",
     "between_parts",
     "concentrate_left",
@@ -63,6 +73,8 @@ __all__ = [
     "hold_time_h",
     "learn",
     "ledger",
+    "next_action",
+    "pans_hot",
     "plan",
     "planning",
     "pooled",

@@ -30,12 +30,13 @@ from .mixing import (
     thicken,
     thin,
 )
+from .verdict import Verdict, verdict
 
 __all__ = [
-    "Grade", "SetPoint", "Thickened", "baume", "blend", "blend_transmittance", "boiling_elevation",
+    "Grade", "SetPoint", "Thickened", "Verdict", "baume", "blend", "blend_transmittance", "boiling_elevation",
     "brix_from_boiling", "brix_from_density", "density", "drawoff_correction", "drawoff_temperature", "grade",
     "hydrometer_expected_reading", "hydrometer_true_brix", "hydrometer_uncertainty", "mean_pan_brix", "overdensity_cost",
     "refractometer_true_brix", "rule_of_86", "rule_of_88", "sap_per_syrup", "specific_gravity",
     "station_from_sea_level", "station_pressure", "sugar_mass", "thicken", "thin", "transmittance_at_10mm",
-    "water_boiling_c",
+    "verdict", "water_boiling_c",
 ]

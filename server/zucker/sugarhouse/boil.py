@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from dataclasses import asdict, replace
 from typing import Any
 
+from zucker_core import run as core_run
 from zucker_core import sugar
 from zucker_core.evaporator import firing_interval
 from zucker_core.membrane import wash_need
@@ -14,14 +15,9 @@ from ..people.models import Operation
 from ..telemetry.models import Kind
 from ..telemetry.queries import latest_of, sensors_by_part
 from . import live
-from .drawoff import MOVED_K, drawoff_of
+from .drawoff import drawoff_of
 from .equipment import House, TankNow, house_of, tanks_now
 from .models import Draw, Entry, EntryKind, Run
-
-CUP_TEST_EVERY = timedelta(minutes=45)
-HEAVY_K = 0.6
-"""A pan so far past the draw-off holds syrup two or three °Brix too heavy, and it scorches soon."""
-MEAN_FIRE_SHARE = 0.75
 
 
 def open_run(operation: Operation) -> Run | None:
@@ -32,16 +28,9 @@ def open_run(operation: Operation) -> Run | None:
 
 
 def advice_on(operation: Operation, volume_m3: float, true_brix: float, brix_sd: float) -> dict[str, Any]:
-    """What a density means for a volume: on target, light or heavy by more than the reading is sure of."""
-    target = operation.syrup_brix
-    gap = true_brix - target
-    facts: dict[str, Any] = {"gap_brix": gap, "verdict": "on", "boil_off_kg": None, "thin_m3": None, "given_away": None}
-    if gap < -brix_sd:
-        facts |= {"verdict": "light", "boil_off_kg": sugar.thicken(volume_m3, true_brix, target).water_kg}
-    elif gap > brix_sd:
-        given = sugar.overdensity_cost(1.0, true_brix, target, 1.0)
-        facts |= {"verdict": "heavy", "thin_m3": sugar.thin(volume_m3, true_brix, target), "given_away": given}
-    return facts
+    """What a density means for a volume (zucker_core.sugar.verdict)."""
+    found = asdict(sugar.verdict(volume_m3, true_brix, brix_sd, operation.syrup_brix))
+    return {"verdict": found.pop("word"), **found}
 
 
 def draw_out(operation: Operation, draw: Draw) -> dict[str, Any]:
@@ -66,7 +55,7 @@ def boil_now(operation: Operation) -> dict[str, Any]:
     run, tanks = open_run(operation), tanks_now(operation, parts)
     pan = latest_of(parts.get(("pan", Kind.TEMPERATURE)))
     drawoff = drawoff_of(operation, run, parts)
-    hot = pan is not None and pan.value > drawoff["water_boiling_c"] - live.HOT_BELOW_K
+    hot = pan is not None and core_run.pans_hot(pan.value, drawoff["water_boiling_c"])
     advice = live.advice_now(operation, run, house, tanks, parts) if run is not None and hot else None
     if advice is None:
         advice = live.trend_now(tanks.get("head"))
@@ -76,7 +65,7 @@ def boil_now(operation: Operation) -> dict[str, Any]:
     firing = _firing(house, entries)
     permeate, sap = tanks.get("permeate"), tanks.get("sap")
     need = sum(wash_need(machine).permeate_m3 for machine in house.machines)
-    alarms = live.alarms_now(run, tanks, pan, drawoff["water_boiling_c"], advice)
+    alarms = live.alarms_now(run, tanks, pan, hot, advice)
     state = {
         "run": None if run is None else {
             "id": run.pk, "number": run.number, "started_at": run.started_at, "water_boiling_c": run.water_boiling_c,
@@ -112,7 +101,7 @@ def _firing(house: House, entries: list[Entry]) -> dict[str, Any] | None:
     if unit is None or not unit.firing_decay_s or evaporator is None or evaporator.fuel != "wood":
         return None
     last = max((e.at for e in entries if e.kind == EntryKind.FIRED), default=None)
-    interval = float(firing_interval(MEAN_FIRE_SHARE, unit.firing_decay_s))
+    interval = float(firing_interval(core_run.MEAN_FIRE_SHARE, unit.firing_decay_s))
     return {"interval_s": interval, "since_s": (clock.now() - last).total_seconds() if last else None}
 
 
@@ -120,27 +109,15 @@ def _next(
     run: Run | None, head: dict[str, Any] | None, advice: dict[str, Any] | None, firing: dict[str, Any] | None,
     draws: list[Draw], hot: bool, moved_k: float, past_k: float | None,
 ) -> dict[str, Any]:
-    """The one thing to do now. `key` names it for the interface; `minutes` is how long there is."""
-    if run is None:
-        return {"key": "start", "minutes": None, "urgent": False}
-    if advice is not None and advice["warn"]:
-        key = "boil-ends" if advice["sap_in"] else "concentrate-low"
-        return {"key": key, "minutes": advice["minutes_left"], "urgent": not advice["sap_in"]}
-    if past_k is not None and past_k >= 0:
-        return {"key": "draw", "minutes": None, "urgent": past_k >= HEAVY_K}
-    if head is not None and head["stale"]:
-        return {"key": "level-lost", "minutes": head["age_s"] / 60, "urgent": hot}
-    if firing is not None and (firing["since_s"] is None or firing["since_s"] >= firing["interval_s"]):
-        return {"key": "fire", "minutes": 0.0, "urgent": False}
-    if run.water_boiling_c is None:
-        return {"key": "boiling-point", "minutes": None, "urgent": False}
-    if abs(moved_k) >= MOVED_K:
-        return {"key": "weather-moved", "minutes": None, "urgent": False}
-    if advice is not None and advice["change"] is not None:
-        return {"key": "change", "minutes": advice["minutes_left"], "urgent": False}
-    since = clock.now() - (draws[-1].at if draws else run.started_at)
-    if draws and since > CUP_TEST_EVERY:
-        return {"key": "cup-test", "minutes": since.total_seconds() / 60, "urgent": False}
+    """The one thing to do now (zucker_core.run.next_action)."""
+    beside = core_run.Beside(
+        run is not None, hot=hot, past_k=past_k, moved_k=moved_k,
+        boiling_measured=run is not None and run.water_boiling_c is not None,
+        head=None if head is None else core_run.Head(head["age_s"] / 60, head["stale"], head["minutes_left"]),
+        sampled_min=(clock.now() - draws[-1].at).total_seconds() / 60 if draws else None)
+    if advice is not None:
+        beside = replace(beside, low=advice["warn"], sap_in=advice["sap_in"], change=advice["change"] is not None)
     if firing is not None:
-        return {"key": "wait-fire", "minutes": (firing["interval_s"] - firing["since_s"]) / 60, "urgent": False}
-    return {"key": "steady", "minutes": head["minutes_left"] if head else None, "urgent": False}
+        since_s = firing["since_s"]
+        beside = replace(beside, firing_every_min=firing["interval_s"] / 60, fired_min=None if since_s is None else since_s / 60)
+    return asdict(core_run.next_action(beside))

@@ -16,8 +16,6 @@ from ..telemetry.queries import Latest, latest_of
 from .models import EntryKind, Run
 
 PLAUSIBLE_PA = (6e4, 1.2e5)
-MOVED_K = 0.15
-"""A boiling point measured before is measured again once the barometer has moved it so far: 0.7 °Brix."""
 
 Cup = tuple[datetime, float, float, float]
 

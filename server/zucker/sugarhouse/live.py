@@ -25,10 +25,7 @@ from .scenario import scenario_of
 
 LEVEL_WINDOW_MIN = 15
 RUNNING_M3_S = 1e-6
-HOT_BELOW_K = 8.0
-FULL_SHARE = 0.97
 SEEN_FOR = timedelta(minutes=20)
-NEARLY_DRY_MIN = 8.0
 
 
 def target_of(run: Run, head: TankNow) -> float:
@@ -169,27 +166,22 @@ def fuel_now(run: Run, house: House, hot: bool) -> dict[str, Any] | None:
 
 
 def alarms_now(
-    run: Run | None, tanks: dict[str, TankNow], pan: Latest | None, boiling_c: float, advice: dict[str, Any] | None
+    run: Run | None, tanks: dict[str, TankNow], pan: Latest | None, hot: bool, advice: dict[str, Any] | None
 ) -> list[dict[str, Any]]:
-    """What cannot wait: the pans about to run dry, a tank at its brim, readings lost while the pans boil."""
+    """What cannot wait (zucker_core.run.alarms), with what somebody has seen of it lately."""
     if run is None:
         return []
-    head, sap = tanks.get("head"), tanks.get("sap")
-    hot = pan is not None and pan.value > boiling_c - HOT_BELOW_K
-    found = []
-    if hot and head is not None and head.volume_m3 is not None and head.level is not None and not head.level.stale:
-        left = advice["minutes_left"] if advice else None
-        if head.volume_m3 <= head.reserve_m3 or (left is not None and left < NEARLY_DRY_MIN):
-            found.append({"key": "dry-pan", "value": left or 0.0})
-    for tank in (head, sap):
-        if tank is not None and tank.volume_m3 is not None and tank.volume_m3 > FULL_SHARE * tank.capacity_m3:
-            found.append({"key": "high-level", "value": tank.volume_m3 / tank.capacity_m3, "tank": tank.tank.name})
-    for name, latest in (("pan temperature", pan), ("head tank level", head.level if head else None)):
-        if hot and latest is not None and latest.stale:
-            found.append({"key": "lost-readings", "value": latest.age_s / 60.0, "tank": name})
+    watched = [
+        core_run.Watched(tank.tank.name, tank.volume_m3, tank.capacity_m3, part == "head", tank.reserve_m3,
+                         tank.level is None or tank.level.stale)
+        for part in ("head", "sap") if (tank := tanks.get(part)) is not None and tank.volume_m3 is not None]
+    head = tanks.get("head")
+    read = {"pan temperature": pan, "head tank level": head.level if head else None}
+    readings = [core_run.Reading(name, one.age_s / 60.0, one.stale) for name, one in read.items() if one is not None]
     seen = {
         (e.facts.get("key"), e.facts.get("tank") or "")
         for e in run.entries.all()
         if e.kind == EntryKind.ALARM and e.undone_at is None and e.at > clock.now() - SEEN_FOR
     }
-    return [{**one, "tank": one.get("tank", ""), "seen": (one["key"], one.get("tank", "")) in seen} for one in found]
+    found = core_run.alarms(hot, watched, readings, advice["minutes_left"] if advice else None)
+    return [{"key": one.key, "value": one.value, "tank": one.of, "seen": (one.key, one.of) in seen} for one in found]
