@@ -13,6 +13,7 @@ from zucker import clock
 from zucker.sugarhouse import tonight
 from zucker.sugarhouse.actions.learn_house import learn_house
 from zucker.sugarhouse.actions.set_up_house import set_up_house
+from zucker.sugarhouse.equipment import house_of
 from zucker.sugarhouse.models import Draw, Entry, Lesson, MembraneMachine, Plan, Run, WashStep
 from zucker.telemetry.models import Reading, Sensor
 from zucker.telemetry.queries import flowed
@@ -332,6 +333,36 @@ def test_two_of_each_are_planned_together(farm):
     best = answer["choices"][answer["best"]]
     assert len(best["lights_min"]) == 2
     assert best["syrup_m3"] > 0.4
+
+
+def test_every_machine_may_be_assumed_otherwise(farm):
+    set_up_house(farm.operation, HOUSE | {
+        "more_machines": [{"name": "second", "parameters": {"elements": 2, "max_brix": 15}}],
+        "more_evaporators": [{"name": "small pans", "parameters": {"heat_w": 3e5}}]})
+    tonight = farm.get("tonight").json()
+    assert (tonight["machines"], tonight["evaporators"][1]) == (["loop", "second"], "small pans")
+    assumed = tonight["assumptions"] | {"sap_volume_m3": 12}
+    assert assumed["more_heats_w"] == [3e5]
+    house = house_of(farm.operation)
+    assert assumed["more_pressures_pa"] == [house.machines[1].pressure_pa]
+
+    def at_twelve(**change):
+        choices = farm.post("tonight/compare", assumed | {"objective": "earliest finish"} | change).json()["choices"]
+        return next(c for c in choices if c["target_brix"] == 12)
+
+    usual = at_twelve()
+    weak = at_twelve(more_pressures_pa=[0.6 * house.machines[1].pressure_pa])
+    assert weak["finish_min"] > usual["finish_min"]
+    wasteful = at_twelve(more_efficiencies=[0.3])
+    assert wasteful["fuel"] > usual["fuel"] or wasteful["lights_min"] != usual["lights_min"]
+    # of what nobody spoke, what is known is taken
+    assert at_twelve(more_pressures_pa=[], more_heats_w=[], more_efficiencies=[]) == usual
+    refused = farm.post("tonight/compare", assumed | {"more_heats_w": [3e5, 3e5]})
+    assert refused.status_code == 422
+    assert refused.json()["errors"][0]["field"] == "more_heats_w"
+    assert "2 are given for 1" in refused.json()["errors"][0]["message"]
+    refused = farm.post("tonight/compare", assumed | {"more_efficiencies": [1.5]})
+    assert refused.json()["errors"][0]["field"].endswith("more_efficiencies.0")
 
 
 def test_another_price_is_answered_without_simulating_anew(farm, monkeypatch):

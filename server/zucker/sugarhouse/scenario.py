@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 from zucker_core import run, sap
-from zucker_core.evaporator import FUELS
-from zucker_core.membrane import MembraneState
+from zucker_core.evaporator import FUELS, Evaporator
+from zucker_core.membrane import Machine, MembraneState
 
 from ..config.errors import Refused
 from ..people.models import Operation
@@ -24,9 +24,7 @@ def scenario_of(operation: Operation, a: dict[str, Any], *, lit: bool = False) -
     tanks, house = tanks_now(operation, sensors_by_part(operation)), house_of(operation)
     if house.evaporator is None or "sap" not in tanks:
         raise Refused("equipment", NO_EQUIPMENT, 409)
-    # the assumptions speak of the first of each kind; further ones are taken as they are known
-    evaporators = (replace(house.evaporator, heat_w=a["heat_w"], efficiency=a["efficiency"]), *house.evaporators[1:])
-    machines = [replace(house.machines[0], pressure_pa=a["pressure_pa"]), *house.machines[1:]] if house.machines else []
+    evaporators, machines = _evaporators(a, house), _machines(a, house)
     sap_tank, head, permeate = tanks["sap"], tanks.get("head"), tanks.get("permeate")
     for name, volume, tank in (("sap_volume_m3", a["sap_volume_m3"], sap_tank), ("head_volume_m3", a["head_volume_m3"], head)):
         if tank is not None and volume > tank.capacity_m3 * (1 + 1e-9):
@@ -50,6 +48,30 @@ def scenario_of(operation: Operation, a: dict[str, Any], *, lit: bool = False) -
         events=_events(a), pans_left=a["pans_left"], fire_lit=lit,
         finish_by_min=None if a["finish_by_h"] is None else a["finish_by_h"] * 60.0)
     return scenario, house
+
+
+def _evaporators(a: dict[str, Any], house: House) -> tuple[Evaporator, ...]:
+    """The evaporators as assumed."""
+    heats = [a["heat_w"], *_further("more_heats_w", a, [e.heat_w for e in house.evaporators])]
+    shares = [a["efficiency"], *_further("more_efficiencies", a, [e.efficiency for e in house.evaporators])]
+    return tuple(replace(evaporator, heat_w=heat, efficiency=share)
+                 for evaporator, heat, share in zip(house.evaporators, heats, shares, strict=True))
+
+
+def _machines(a: dict[str, Any], house: House) -> list[Machine]:
+    """The membranes as assumed."""
+    if not house.machines:
+        return []
+    pressures = [a["pressure_pa"], *_further("more_pressures_pa", a, [m.pressure_pa for m in house.machines])]
+    return [replace(machine, pressure_pa=pressure) for machine, pressure in zip(house.machines, pressures, strict=True)]
+
+
+def _further(name: str, a: dict[str, Any], known: list[float]) -> list[float]:
+    """What is assumed of the second machine of a kind and those after it; of what nobody spoke, what is known."""
+    given = a.get(name) or []
+    if len(given) > len(known) - 1:
+        raise Refused(name, f"{len(given)} are given for {len(known) - 1} further machines", value=len(given))
+    return [*given, *known[1 + len(given):]]
 
 
 def without_ice(a: dict[str, Any]) -> dict[str, float]:

@@ -4281,6 +4281,7 @@ export interface components {
          * Assumptions
          * @description All that a plan depends on besides the equipment, SI; fuel by its trade unit. ice_m3: ice thrown out of the sap tank,
          *     of what stood in it at sap_brix before it froze. coming_low_m3, coming_high_m3: the forecast's spread about coming_m3.
+         *     pressure_pa, heat_w and efficiency speak of the first machine of their kind, more_… of the others in their order.
          */
         Assumptions: {
             /** Sap Volume M3 */
@@ -4329,6 +4330,21 @@ export interface components {
             heat_w: number;
             /** Efficiency */
             efficiency: number;
+            /**
+             * More Pressures Pa
+             * @default []
+             */
+            more_pressures_pa: number[];
+            /**
+             * More Heats W
+             * @default []
+             */
+            more_heats_w: number[];
+            /**
+             * More Efficiencies
+             * @default []
+             */
+            more_efficiencies: number[];
             /**
              * Fuel Price
              * @default 0
@@ -4529,12 +4545,16 @@ export interface components {
             permeate_capacity_m3: number;
             /** Machine */
             machine: string | null;
+            /** Machines */
+            machines: string[];
             /** Machine Max Brix */
             machine_max_brix: number | null;
             /** Arrangement */
             arrangement: string | null;
             /** Evaporator */
             evaporator: string;
+            /** Evaporators */
+            evaporators: string[];
             /** Fuel */
             fuel: string;
             /** Fuel Unit */

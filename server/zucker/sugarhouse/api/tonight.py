@@ -26,6 +26,9 @@ NDJSON = "application/x-ndjson"
 
 
 Hours = Annotated[float, between(0, 72)]
+Pressure = Annotated[float, between(0, 1e7)]
+Heat = Annotated[float, between(1e3, 2e7)]
+Efficiency = Annotated[float, between(0.1, 1)]
 
 
 class LoadIn(Strict):
@@ -38,7 +41,8 @@ class LoadIn(Strict):
 
 class Assumptions(Strict):
     """All that a plan depends on besides the equipment, SI; fuel by its trade unit. ice_m3: ice thrown out of the sap tank,
-    of what stood in it at sap_brix before it froze. coming_low_m3, coming_high_m3: the forecast's spread about coming_m3."""
+    of what stood in it at sap_brix before it froze. coming_low_m3, coming_high_m3: the forecast's spread about coming_m3.
+    pressure_pa, heat_w and efficiency speak of the first machine of their kind, more_… of the others in their order."""
 
     sap_volume_m3: Volume
     sap_brix: SapBrix
@@ -51,9 +55,12 @@ class Assumptions(Strict):
     head_volume_m3: Volume = 0.0
     head_brix: Annotated[float, between(0.2, 40)] = 8.0
     permeate_m3: Volume = 0.0
-    pressure_pa: Annotated[float, between(0, 1e7)]
-    heat_w: Annotated[float, between(1e3, 2e7)]
-    efficiency: Annotated[float, between(0.1, 1)]
+    pressure_pa: Pressure
+    heat_w: Heat
+    efficiency: Efficiency
+    more_pressures_pa: Annotated[list[Pressure], Field(max_length=10)] = []
+    more_heats_w: Annotated[list[Heat], Field(max_length=10)] = []
+    more_efficiencies: Annotated[list[Efficiency], Field(max_length=10)] = []
     fuel_price: Money = 0.0
     power_price_kwh: Money = 0.0
     labour_price_h: Money = 0.0
@@ -134,9 +141,11 @@ class TonightOut(Schema):
     head_reserve_m3: float
     permeate_capacity_m3: float
     machine: str | None
+    machines: list[str]
     machine_max_brix: float | None
     arrangement: str | None
     evaporator: str
+    evaporators: list[str]
     fuel: str
     fuel_unit: str
     chosen: ChosenPlan | None

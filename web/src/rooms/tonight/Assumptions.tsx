@@ -22,6 +22,11 @@ const OPTIONAL = new Set<keyof Assumed>([
   "taste_low",
   "taste_high",
 ]);
+const OF_MACHINES = {
+  more_pressures_pa: ["pressure", {}],
+  more_heats_w: ["power", {}],
+  more_efficiencies: ["percent", { scale: 100, digits: 0 }],
+} as const;
 const SCHOOLS: [string, number, number][] = [
   ["mild", 6, 9],
   ["medium", 10, 14],
@@ -75,6 +80,36 @@ export function Assumptions(props: {
       />
     );
   };
+  /** One field for each further machine of a kind, beside the first one's. */
+  const further = (key: "more_pressures_pa" | "more_heats_w" | "more_efficiencies", label: string, names: string[]) => {
+    const list = typed[key] ?? known.assumptions[key] ?? [];
+    const [dimension, more] = OF_MACHINES[key];
+    return names.slice(1).map((name, k) => {
+      const before = known.assumptions[key]?.[k];
+      return (
+        <NumberField
+          key={name}
+          label={`${label} ${k + 2}`}
+          si={list[k] ?? null}
+          dimension={dimension}
+          error={refusal?.about(`${key}.${k}`)}
+          hint={
+            typed[key] && before !== undefined && typed[key][k] !== before ? (
+              <button
+                type="button"
+                className="underline"
+                onClick={() => props.onTyped({ ...typed, [key]: list.with(k, before) })}
+              >
+                put back
+              </button>
+            ) : undefined
+          }
+          onSi={(si) => si !== null && props.onTyped({ ...typed, [key]: list.with(k, si) })}
+          {...more}
+        />
+      );
+    });
+  };
   return (
     <div className="border-t border-ink pt-1.5">
       <h2 className="flex items-baseline justify-between font-semibold">
@@ -98,10 +133,13 @@ export function Assumptions(props: {
         {field("coming_h", "within", "plain", { unit: "h", digits: 1 })}
         {field("head_volume_m3", "at the head", "volume")}
         {machine && field("permeate_m3", "permeate", "volume")}
-        {machine && field("pressure_pa", "pressure", "pressure")}
-        {field("heat_w", "fire, net", "power")}
+        {machine && field("pressure_pa", ofFirst("pressure", known.machines), "pressure")}
+        {further("more_pressures_pa", "pressure", known.machines)}
+        {field("heat_w", ofFirst("fire, net", known.evaporators), "power")}
+        {further("more_heats_w", "fire, net", known.evaporators)}
         {/* taught by the same runs as the fire beside it, and there is no room to say so twice */}
-        {field("efficiency", "efficiency", "percent", { scale: 100, digits: 0 }, true)}
+        {field("efficiency", ofFirst("efficiency", known.evaporators), "percent", { scale: 100, digits: 0 }, true)}
+        {further("more_efficiencies", "efficiency", known.evaporators)}
         {field("fuel_price", known.fuel, "plain", { unit: `${currency}/${known.fuel_unit}` })}
         {field("labour_price_h", "work", "plain", { unit: `${currency}/h` })}
         {field("power_price_kwh", "power", "plain", { unit: `${currency}/kWh`, digits: 3 })}
@@ -185,9 +223,9 @@ export function Assumptions(props: {
       </div>
       <p className="mt-1 text-label text-soft">
         {known.machine
-          ? `${known.machine} (${known.arrangement}), to ${known.machine_max_brix} °Bx`
+          ? `${numbered(known.machines)} (${known.arrangement}), to ${known.machine_max_brix} °Bx`
           : "no membrane machine"}
-        ; {known.evaporator}. Model within about 5 %; spoiling times are a convention, ± 50 %.
+        ; {numbered(known.evaporators)}. Model within about 5 %; spoiling times are a convention, ± 50 %.
       </p>
     </div>
   );
@@ -213,6 +251,15 @@ function PowerHours(props: { currency: string; prices: number[]; onPrices: (pric
       }}
     />
   );
+}
+
+/** Where there are several machines of a kind, labels number them as the last line names them. */
+function ofFirst(label: string, names: string[]): string {
+  return names.length > 1 ? `${label} 1` : label;
+}
+
+function numbered(names: string[]): string {
+  return names.length > 1 ? names.map((name, k) => `${k + 1} ${name}`).join(", ") : (names[0] ?? "");
 }
 
 function without(typed: Typed, key: keyof Assumed): Typed {

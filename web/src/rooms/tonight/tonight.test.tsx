@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Shapes } from "../../lib/api";
 import { draw, NUMBERS } from "../draw.test-help";
+import { Assumptions } from "./Assumptions";
 import type { Choice } from "./choice";
 import Tonight from "./Tonight";
 
@@ -21,6 +22,9 @@ const assumptions = {
   pressure_pa: 3.1e6,
   heat_w: 7e5,
   efficiency: 0.75,
+  more_pressures_pa: [],
+  more_heats_w: [],
+  more_efficiencies: [],
   fuel_price: 3.85,
   power_price_kwh: 0.19,
   power_prices_kwh: [],
@@ -61,9 +65,11 @@ const known = {
   head_reserve_m3: 0.2,
   permeate_capacity_m3: 25,
   machine: "loop",
+  machines: ["loop"],
   machine_max_brix: 20,
   arrangement: "mixed loop",
   evaporator: "pans",
+  evaporators: ["pans"],
   fuel: "oil",
   fuel_unit: "gal",
   chosen: null,
@@ -138,6 +144,30 @@ const shown = (
   );
 
 describe("the plan of tonight", () => {
+  it("has a field for every machine and says which is which", () => {
+    const two = {
+      machines: ["loop", "old stages"],
+      evaporators: ["pans", "small pans"],
+      assumptions: { ...assumptions, more_pressures_pa: [2e6], more_heats_w: [2e5], more_efficiencies: [0.6] },
+    };
+    const html = draw(
+      <Assumptions
+        known={{ ...known, ...two }}
+        typed={{}}
+        onTyped={() => undefined}
+        refusal={null}
+        withoutIce={null}
+      />,
+      "metric",
+    );
+    for (const label of ["pressure 1", "pressure 2", "fire, net 2", "efficiency 2"])
+      expect(html).toContain(`>${label}<`);
+    for (const value of ["20.0", "200", "60"]) expect(html).toContain(`value="${value}"`);
+    expect(html).toContain("1 loop, 2 old stages");
+    expect(html).toContain("1 pans, 2 small pans");
+    expect(shown([choice(12)])).not.toContain("pressure 1");
+  });
+
   it("says how far, for what, when to light and when to bed", () => {
     const html = shown([choice(12)]);
     expect(html).toContain("12 °Bx");
