@@ -3,6 +3,7 @@
 from .alarms import Alarm, Reading, Watched, alarms
 from .balance import WARN_MIN, Balance, Change, State, balance
 from .candidates import Candidate
+from .glance import glance
 from .learn import DEFAULT_DOUBT, Learned, RunRecord, drift, learn
 from .ledger import Ledger, ledger
 from .measured import LINE, OUTSIDE, SIDES, WATER_BRIX, Measured, Unmeasured, between_parts
@@ -70,6 +71,7 @@ __all__ = [
     "between_parts",
     "concentrate_left",
     "drift",
+    "glance",
     "hold_time_h",
     "learn",
     "ledger",

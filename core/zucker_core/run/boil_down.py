@@ -14,7 +14,7 @@ import numpy as np
 
 from .fires import Fire
 from .membranes import Membrane
-from .tanks import AGE_EVERY_MIN, SUGAR, WAITS_M3, WATER, Tanks
+from .tanks import SUGAR, WAITS_M3, WATER, Tanks
 
 SETTLED = 1e-9
 """Pans hold what they hold when ready, to this share of it."""
@@ -116,9 +116,9 @@ def _wash(membranes: Sequence[Membrane], left: Sequence[np.ndarray], minute: int
 
 def _grow_old(tanks: Tanks, minute: int, whole: np.ndarray, taken: np.ndarray, boils: np.ndarray) -> None:
     """Concentrate ages at every tenth minute while the fire burns; the first at which it is too old breaks the limit."""
-    first = -(-minute // AGE_EVERY_MIN) * AGE_EVERY_MIN
+    first = -(-minute // tanks.age_every) * tanks.age_every
     a_look = tanks.hours_a_look / tanks.head_keeps_h
-    at = first + AGE_EVERY_MIN * np.maximum(np.floor((1.0 - tanks.head_age) / a_look), 0.0)
+    at = first + tanks.age_every * np.maximum(np.floor((1.0 - tanks.head_age) / a_look), 0.0)
     # the limit looks at the end of a minute, at what is left then
     after = at - minute + 1.0
     volume = tanks.head_volume() * np.maximum(1.0 - after * taken / np.maximum(tanks.head.sum(axis=0), 1e-12), 0.0)

@@ -8,7 +8,7 @@ from .. import water
 from ..evaporator import Evaporator, pan_sugar, shut_down
 from ..evaporator.heat import BOILING_C, boil_heat
 from ..sugar.density import apparent_volume
-from .tanks import STEP_S, SUGAR, WATER, Tanks, some
+from .tanks import MINUTE_S, SUGAR, WATER, Tanks, some
 
 EMPTY_KG = 1e-6
 SHARE_STEP = 5e-5
@@ -38,8 +38,8 @@ class Fire:
         self.pan_s = ready.copy() if sugar_kg is None else np.full(n, sugar_kg)
         self.pan_w_given = (evaporator.hold_up_m3 - self.pan_s * self.pan_s_vol) / self.pan_w_vol
         self.fed_w, self.vapour, self.syrup_s, self.drained = np.zeros(n), np.zeros(n), np.zeros(n), np.zeros((2, n))
-        self.start_min = evaporator.start_up_s / STEP_S
-        self.shut_min = evaporator.shut_down_s / STEP_S
+        self.start_min = evaporator.start_up_s / tanks.step_s
+        self.shut_min = evaporator.shut_down_s / tanks.step_s
         # an evaporator that stays cold has nothing to do
         self.used = np.isfinite(lit)
         self.boils_at = np.ceil(lit) + (0.0 if tanks.scenario.fire_lit else np.ceil(self.start_min))
@@ -63,7 +63,7 @@ class Fire:
         syrup_room = self.pan_s_vol + self.pan_w_vol * self.water_in_syrup
         # by steps of the feed's share of sugar, at full heat, for a minute
         share = np.arange(0.0, MOST_SHARE, SHARE_STEP)
-        rate = np.interp(100.0 * share, grid, water_grid) * STEP_S
+        rate = np.interp(100.0 * share, grid, water_grid) * tanks.step_s
         driven_off_m3 = rate * self.pan_w_vol
         level_feed = driven_off_m3 / ((1.0 - share) * self.pan_w_vol + share * self.pan_s_vol)
         # feed while drawing is linear in the sugar that the pans hold over what they hold when ready
@@ -77,11 +77,12 @@ class Fire:
         self.feed_steps = np.full(tanks.n, -1)
         self.full, self.rate, self.feed_at_full = np.zeros((3, tanks.n))
         # at the target Brix: water driven off, kg a minute, and what the pans take at full boil, m³ a minute
-        self.boil_rate = np.interp(tanks.target, grid, water_grid) * STEP_S * self.share
+        self.boil_rate = np.interp(tanks.target, grid, water_grid) * tanks.step_s * self.share
         self.feed_m3 = self.boil_rate * tanks.head_w_vol / np.maximum(1.0 - tanks.target / evaporator.syrup_brix, 0.05)
         reserve, capacity = tanks.scenario.head.reserve_m3, tanks.scenario.head.capacity_m3
         self.reserve = reserve - 1e-9
-        self.enough = np.minimum(reserve + IDLE_UNTIL_MIN * self.boil_rate * self.pan_w_vol, 0.9 * capacity)
+        steps = IDLE_UNTIL_MIN * MINUTE_S / tanks.step_s
+        self.enough = np.minimum(reserve + steps * self.boil_rate * self.pan_w_vol, 0.9 * capacity)
 
     def burn(self, minute: int, power: bool, to_come: np.ndarray | None) -> np.ndarray:
         """One minute; returns its share that the pans boiled.

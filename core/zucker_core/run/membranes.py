@@ -6,7 +6,7 @@ import numpy as np
 
 from ..errors import Inconsistent
 from ..membrane import Machine, MembraneState, clean_permeate_flow, sugar_lost_share, volume_ratio, wash_need
-from .tanks import EMPTY_M3, STEP_S, SUGAR, WATER, Tanks, some
+from .tanks import EMPTY_M3, MINUTE_S, SUGAR, WATER, Tanks, some
 
 GRID = 9
 PACE_AHEAD_MIN = 5.0
@@ -27,7 +27,7 @@ class Membrane:
         self.fouling = machine.fouling_per_m3 / machine.elements
         self.wash_below = np.where(np.isnan(policies.wash_below), machine.wash_below, policies.wash_below)
         need = wash_need(machine)
-        self.wash_min = need.duration_s / STEP_S
+        self.wash_min = need.duration_s / tanks.step_s
         self.wash_water = need.permeate_m3 / tanks.sap_w_vol
         self.wash_left, self.washes = np.zeros(n), np.zeros(n)
         self.end, self.wash_end = np.zeros(n), np.zeros(n)
@@ -36,7 +36,7 @@ class Membrane:
         if self.any_two and tanks.scenario.between_m3 <= 0:
             raise Inconsistent("two_passes", "two passes need a tank between them")
         self.second = np.zeros(n, bool)
-        self.pans_take = np.zeros(n)
+        self.pans_take, self.pace_ahead = np.zeros(n), PACE_AHEAD_MIN * MINUTE_S / tanks.step_s
         self._tabulate()
 
     def _tabulate(self) -> None:
@@ -46,7 +46,7 @@ class Membrane:
         self.grid = np.array([low]) if high - low < 1e-9 else np.linspace(low, high, GRID)
         first_target = np.where(self.two, np.sqrt(tanks.target * tanks.scenario.sap.brix), tanks.target)
         self.intake, self.ratio, reachable = self._table(self.grid, first_target)
-        self.intake_now, self.ratio_now = self.intake[:, 0] * STEP_S, self.ratio[:, 0]
+        self.intake_now, self.ratio_now = self.intake[:, 0] * tanks.step_s, self.ratio[:, 0]
         self.lost_share = np.asarray(sugar_lost_share(np.maximum(self.ratio[:, 0], 1.0), machine.passage))
         self.water_for_sugar = (100.0 - first_target) / first_target
         self.target_water = (100.0 - tanks.target) / tanks.target
@@ -99,10 +99,10 @@ class Membrane:
         possible, ratio = self.intake_now, self.ratio_now
         if len(self.grid) > 1:
             brix = 100.0 * source[SUGAR] / np.maximum(source[SUGAR] + source[WATER], 1e-12)
-            possible = _along(self.grid, self.intake, brix) * STEP_S
+            possible = _along(self.grid, self.intake, brix) * tanks.step_s
             ratio = _along(self.grid, self.ratio, brix)
         if self.any_two:
-            possible = np.where(self.second, self.intake_second * STEP_S, possible)
+            possible = np.where(self.second, self.intake_second * tanks.step_s, possible)
             ratio = np.where(self.second, self.ratio_second, ratio)
         fouled = np.exp(self.since_wash * -self.fouling)
         possible = possible * fouled
@@ -112,7 +112,7 @@ class Membrane:
             first = self.two & ~self.second
             room = np.where(first, (tanks.scenario.between_m3 - tanks.volume(tanks.between)) * ratio, room)
         if self.any_pace:
-            ahead = np.maximum(tanks.scenario.head.reserve_m3 * 1.5, PACE_AHEAD_MIN * self.pans_take)
+            ahead = np.maximum(tanks.scenario.head.reserve_m3 * 1.5, self.pace_ahead * self.pans_take)
             slow = tanks.policies.at_pace & (tanks.head_volume() > ahead) & (self.pans_take > 0)
             room = np.where(slow, np.minimum(room, self.pans_take * ratio), room)
         feed = np.minimum(possible, volume)

@@ -87,6 +87,19 @@ class Policies:
             raise Inconsistent("light_min", f"there are {evaporators} evaporators but {self.light_min.shape[1]} light-up times")
         return self.light_min.T.copy()
 
+    def take(self, rows: Sequence[int]) -> Policies:
+        """Some of them, in this order."""
+        chosen = np.asarray(rows, int)
+        some = {f.name: value[chosen] for f in fields(self) if (value := getattr(self, f.name)) is not None}
+        return replace(self, **some)
+
+    def keys(self, machines: int, evaporators: int) -> list[bytes]:
+        """What tells each from every other, so that equal policies have equal keys."""
+        columns = [self.target_brix, self.ro_start_min, *self.lights(evaporators), *self.used(machines),
+                   *(getattr(self, name) for name in _CHOICES)]
+        table = np.column_stack([np.asarray(column, float) for column in columns])
+        return [row.tobytes() for row in table]
+
     def used(self, machines: int) -> np.ndarray:
         """Which membranes are used, (machines, n)."""
         if self.machines_on is None:
@@ -110,7 +123,7 @@ class Outcome:
     cost and its parts: fuel_cost, power_cost, labour_cost, wash_cost, lost_cost
     sap_trace, head_trace, permeate_trace, syrup_trace : m³; ro_trace, wash_trace, fire_trace : share 0..1 of
         the busiest membrane and of the fires together; power_trace : J in each minute
-    sugar_audit, water_audit : kg everywhere, less what came in; constant when conserved, zero unless asked for
+    sugar_audit, water_audit : kg everywhere, less what came in; constant when conserved, of no length unless asked for
     """
 
     breach: np.ndarray
@@ -173,6 +186,13 @@ class Outcome:
                 values = [np.concatenate([v, np.repeat(v[-1:] * (not over), minutes - len(v), axis=0)]) for v in values]
             together[name] = np.concatenate(values, axis=-1)
         return cls(**together)
+
+    def take(self, rows: Sequence[int]) -> Outcome:
+        """Those of some policies, in this order."""
+        if list(rows) == list(range(len(self.breach))):
+            return self
+        chosen = np.asarray(rows, int)
+        return Outcome(**{f.name: getattr(self, f.name)[..., chosen] for f in fields(self)})
 
     def row(self, index: int) -> dict[str, np.ndarray]:
         """One policy's part of every field."""

@@ -10,6 +10,7 @@ import numpy as np
 from ..arrays import checked
 from ..errors import Inconsistent
 from .candidates import Candidate, first_candidates, policies_of, variants
+from .glance import glance
 from .memory import Simulation
 from .outcome import LIMITS, NEVER, Outcome
 from .scenario import Scenario
@@ -21,7 +22,7 @@ REFINED_TARGETS = 5
 """So many of the best targets, and those only refused for their timing, are tried with every variant."""
 TIMING_LIMITS = {4, 5, 6, 7, 8, 9, 10, 11, 12}
 SURE_ROWS, LATEST_ROWS = 3, 2
-AT_ONCE = 300
+AT_ONCE = 600
 """So many ways are simulated between two steps: a cancelled plan stops within one of them."""
 
 
@@ -120,23 +121,31 @@ def planning(
     preference: Preference | None = None,
     doubt: Doubt | None = None,
     work: Simulation = simulate,
+    look: Simulation = glance,
 ) -> Generator[tuple[float, Plan | None], None, Plan]:
-    """`plan` in steps: yields the share of the work that is done, with the plan as far as it goes once every target has
-    been tried, and returns the whole Plan; closing it cancels. `work` simulates; a `Memory` does it once for all prices."""
+    """`plan` in steps: yields the share of the work that is done, with the plan at a glance once every target has been looked
+    at, and returns the whole Plan; closing it cancels. `work` simulates and `look` glances; a `Memory` does it once for all
+    prices."""
     if objective not in OBJECTIVES:
         raise Inconsistent("objective", f"objective is {objective!r}; it must be one of {', '.join(OBJECTIVES)}")
     if targets is None:
         targets = [0.0]
         if scenario.machine is not None:
             targets += [float(b) for b in range(4, int(scenario.machine.max_brix) + 1)]
-    search = _Search(scenario, objective, preference, work)
+    first, seen = first_candidates(scenario, targets), _Search(scenario, objective, preference, look)
     yield 0.0, None
-    search.try_all(first_candidates(scenario, targets))
-    yield 0.4, search.plan(targets)
-    further = variants(scenario, search.worth_refining(targets))
-    for start in range(0, len(further), AT_ONCE):
-        search.try_all(further[start : start + AT_ONCE])
-        yield 0.4 + 0.4 * min(1.0, (start + AT_ONCE) / len(further)), None
+    seen.try_all(first)
+    yield 0.15, seen.plan(targets)
+    # a glance is good enough to say what is worth a closer look, never what is chosen
+    refined = seen.worth_refining(targets)
+    search, ways = _Search(scenario, objective, preference, work), [*first, *variants(scenario, refined)]
+    for start in range(0, len(ways), AT_ONCE):
+        search.try_all(ways[start : start + AT_ONCE])
+        yield 0.15 + 0.6 * min(1.0, (start + AT_ONCE) / len(ways)), None
+    missed = variants(scenario, search.overlooked(targets, refined))
+    for start in range(0, len(missed), AT_ONCE):
+        search.try_all(missed[start : start + AT_ONCE])
+        yield 0.75 + 0.05 * min(1.0, (start + AT_ONCE) / len(missed)), None
     if doubt is not None and (doubt.membrane > 0 or doubt.heat > 0):
         search.drop_the_daring(targets, doubt)
         yield 0.95, None
@@ -161,9 +170,9 @@ def plan(
         machine's limit, or 0 alone without a machine
     preference : the user's taste; doubt : how well the machines are known
 
-    For each target light-up times around the one where membrane and fire end together are simulated; the best
-    targets are then tried with finer times, membranes at the pans' pace or later, two passes, a fire turned down,
-    washes moved, machines left out. A target that cannot be done keeps the least bad way and its reason. Ties
+    For each target light-up times around the one where membrane and fire end together are looked at (`glance`). All of them
+    are then simulated by the minute, the best targets also with finer times, membranes at the pans' pace or later, two passes,
+    a fire turned down, washes moved, machines left out. A target that cannot be done keeps the least bad way and its reason. Ties
     within a thousandth go to the earlier finish. Raises Inconsistent.
     """
     steps = planning(scenario, objective, targets, preference=preference, doubt=doubt)
@@ -175,13 +184,14 @@ def plan(
             return found
 
 
-def with_inflow(scenario: Scenario, found: Plan, inflow_m3_s: np.ndarray, work: Simulation = simulate) -> Outcome:
-    """What becomes of every choice of a plan, carried out as planned, when other sap comes than was expected.
+def with_inflow(scenario: Scenario, found: Plan, inflow_m3_s: np.ndarray, look: Simulation = glance) -> Outcome:
+    """What becomes of every choice of a plan, carried out as planned, when other sap comes than was expected; at a glance,
+    for a forecast is not good to the minute.
 
     inflow_m3_s : by minute, 1-d; row k of the outcome is choice k
     """
     other = replace(scenario, inflow_m3_s=np.asarray(inflow_m3_s, float))
-    return work(other, policies_of([choice.candidate for choice in found.choices]))
+    return look(other, policies_of([choice.candidate for choice in found.choices]))
 
 
 def why_not(found: Plan, index: int) -> Why:
@@ -272,6 +282,16 @@ class _Search:
             if not self.able(t) and any(out.breach[r] in TIMING_LIMITS for r in self.rows_of(t))
         ]
         return [(self.candidates[r], int(out.breach[r])) for r in [*best, *refused]]
+
+    def overlooked(self, targets: Sequence[float], refined: Sequence[tuple[Candidate, int]]) -> list[tuple[Candidate, int]]:
+        """What a glance did not show: targets that it took to be able and the minutes refuse, and the best when it was not
+        among the refined."""
+        limits = {one.target_brix: limit for one, limit in refined}
+        best = min((t for t in targets if self.able(t)), key=lambda t: self.score(self.able(t)[0]), default=None)
+        return [
+            (one, limit) for one, limit in self.worth_refining(targets)
+            if (limit == NEVER and one.target_brix == best and best not in limits)
+            or (limit != NEVER and limits.get(one.target_brix, NEVER) == NEVER)]
 
     def drop_the_daring(self, targets: Sequence[float], doubt: Doubt) -> None:
         """Refuse ways that would let the head tank run low if the machines are a little other than known."""

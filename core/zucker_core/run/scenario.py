@@ -231,11 +231,11 @@ class Scenario:
         ends += [int(np.ceil(load.at_min + load.unload_min)) for load in self.loads if load.volume_m3 > 0]
         return max(ends, default=0)
 
-    def arrivals(self) -> np.ndarray:
-        """Sugar and water that come in each minute, kg, shape (2, horizon)."""
+    def arrivals(self, step_s: float = 60.0) -> np.ndarray:
+        """Sugar and water that come in each minute, kg, shape (2, horizon); `step_s` : s in a minute of a slower clock."""
         came = np.zeros((2, self.horizon_min))
         lines = min(len(self.inflow_m3_s), self.horizon_min)
-        came[:, :lines] += np.outer(masses(1.0, self.inflow_brix, self.sap.temp_c), self.inflow_m3_s[:lines] * 60.0)
+        came[:, :lines] += np.outer(masses(1.0, self.inflow_brix, self.sap.temp_c), self.inflow_m3_s[:lines] * step_s)
         for load in self.loads:
             first = int(load.at_min)
             last = min(int(np.ceil(load.at_min + load.unload_min)), self.horizon_min)

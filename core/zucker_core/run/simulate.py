@@ -14,7 +14,7 @@ from .fires import Fire
 from .membranes import Membrane
 from .outcome import NEVER, Outcome, Policies
 from .scenario import Scenario
-from .tanks import STEP_S, SUGAR, WATER, Tanks, some
+from .tanks import MINUTE_S, SUGAR, WATER, Tanks, some
 
 LOOK_EVERY_MIN = 30
 """So often the loop looks whether every policy has come to its end."""
@@ -23,9 +23,9 @@ LOOK_EVERY_MIN = 30
 class _Evening:
     """Tanks, membranes and fires of one scenario, stepped together."""
 
-    def __init__(self, scenario: Scenario, policies: Policies) -> None:
+    def __init__(self, scenario: Scenario, policies: Policies, step_s: float) -> None:
         self.scenario = scenario
-        self.tanks = tanks = Tanks(scenario, policies)
+        self.tanks = tanks = Tanks(scenario, policies, step_s)
         if scenario.machine is None and not tanks.raw.all():
             raise Inconsistent("target_brix", "there is no membrane machine to concentrate with")
         used = policies.used(len(scenario.machines))
@@ -113,7 +113,7 @@ class _Evening:
         if minute in self.frosts:
             for membrane in self.membranes:
                 tanks.break_limit(membrane.working & ~tanks.raw, 12, minute)
-        if minute % 10 == 0:
+        if minute % tanks.age_every == 0:
             burning = np.zeros(tanks.n, bool)
             for fire in self.fires:
                 burning |= fire.used & ~np.isfinite(fire.end)
@@ -163,7 +163,7 @@ class _Evening:
         return np.sum([fire.syrup_s for fire in self.fires], axis=0) if len(self.fires) > 1 else self.fires[0].syrup_s
 
 
-def simulate(scenario: Scenario, policies: Policies, *, audit: bool = False) -> Outcome:
+def simulate(scenario: Scenario, policies: Policies, *, audit: bool = False, step_s: float = MINUTE_S) -> Outcome:
     """The evening under each policy.
 
     One-minute steps to the scenario's horizon, or until every policy has finished or broken a limit. The
@@ -171,13 +171,15 @@ def simulate(scenario: Scenario, policies: Policies, *, audit: bool = False) -> 
     Once nothing is left but to boil down what the head tank holds, the rest is worked out in one step (`boil_down`).
     Sugar and water are conserved at every step to 1e-9: `audit` steps through every minute and fills the traces that
     show it.
+    step_s : length of a step; for other than a minute every minute of scenario and policies is told in steps (`glance`)
     Raises Inconsistent.
     """
-    evening = _Evening(scenario, policies)
+    evening = _Evening(scenario, policies, step_s)
     tanks, n, horizon = evening.tanks, len(policies), scenario.horizon_min
-    machines = len(evening.membranes)
+    machines, look_every = len(evening.membranes), round(LOOK_EVERY_MIN * MINUTE_S / step_s)
     sap, head = np.zeros((2, horizon + 1, 2, n))
-    permeate, syrup, sugar_audit, water_audit = np.zeros((4, horizon + 1, n))
+    permeate, syrup = np.zeros((2, horizon + 1, n))
+    sugar_audit, water_audit = np.zeros((2, horizon + 1 if audit else 0, n))
     ro, wash, boiled = np.zeros((3, horizon + 1, n))
     feed = np.zeros((horizon + 1, machines, n))
 
@@ -202,7 +204,7 @@ def simulate(scenario: Scenario, policies: Policies, *, audit: bool = False) -> 
         if washed is not tanks.nothing:
             wash[minute] = washed
         note(minute + 1)
-        if minute % LOOK_EVERY_MIN == LOOK_EVERY_MIN - 1:
+        if minute % look_every == look_every - 1:
             awaited = evening.awaited(minute + 1)
             if not some(awaited):
                 break
@@ -243,28 +245,28 @@ class _Traces:
 
 def _power(scenario: Scenario, evening: _Evening, traces: _Traces, fires: Sequence[np.ndarray]) -> np.ndarray:
     """Electric energy by minute, J, (minutes, n)."""
-    share = evening.tanks.policies.pressure_share
+    share, step_s = evening.tanks.policies.pressure_share, evening.tanks.step_s
     used = np.zeros(traces.ro.shape)
     for k, (machine, _) in enumerate(scenario.machines):
         feed = traces.feed[:, k]
-        used += machine.pressure_pa * share * feed / machine.pump_efficiency + machine.recirculation_w * (feed > 0) * STEP_S
+        used += machine.pressure_pa * share * feed / machine.pump_efficiency + machine.recirculation_w * (feed > 0) * step_s
     for evaporator, fire in zip(scenario.evaporators, fires, strict=True):
         if evaporator.power_w:
-            used += evaporator.power_w * (fire > 0) * STEP_S
+            used += evaporator.power_w * (fire > 0) * step_s
     return used
 
 
 def _outcome(scenario: Scenario, evening: _Evening, finish: np.ndarray, traces: _Traces) -> Outcome:
     people, tanks, nothing = scenario.people, evening.tanks, evening.tanks.nothing
-    first, minutes = evening.fires[0], len(traces.ro)
+    first, minutes, step_s = evening.fires[0], len(traces.ro), tanks.step_s
     syrup_volume = 1.0 / (float(sugar.density(scenario.evaporator.syrup_brix, 20.0)) * first.syrup_share)
     # the last row of a trace is the state at the end: nothing runs in it any more
     fires = [fire.shares(minutes, evening.power) for fire in evening.fires]
-    fuel = sum(e.fuel_rate * fire.sum(axis=0) for e, fire in zip(scenario.evaporators, fires, strict=True)) * STEP_S
+    fuel = sum(e.fuel_rate * fire.sum(axis=0) for e, fire in zip(scenario.evaporators, fires, strict=True)) * step_s
     fire = fires[0] if len(fires) == 1 else np.sum(fires, axis=0)
-    fire_s, ro_s = np.count_nonzero(fire, axis=0) * STEP_S, traces.ro.sum(axis=0) * STEP_S
+    fire_s, ro_s = np.count_nonzero(fire, axis=0) * step_s, traces.ro.sum(axis=0) * step_s
     power = _power(scenario, evening, traces, fires)
-    wash_s = np.count_nonzero(traces.wash, axis=0) * STEP_S
+    wash_s = np.count_nonzero(traces.wash, axis=0) * step_s
     washes = sum((m.washes for m in evening.membranes), np.zeros(tanks.n))
     labour = people.membrane * (ro_s + wash_s) + people.fire * fire_s
     lost = tanks.permeate_out[SUGAR]
@@ -276,7 +278,7 @@ def _outcome(scenario: Scenario, evening: _Evening, finish: np.ndarray, traces: 
         sap_m3, head_m3 = sap_m3 + over, head_m3 - over
     return Outcome(
         breach=tanks.breach, breach_min=tanks.breach_min, finish_min=finish, ro_min=ro_s / 60,
-        boil_min=traces.boiled.sum(axis=0) * STEP_S / 60, fire_min=fire_s / 60, washes=washes,
+        boil_min=traces.boiled.sum(axis=0) * step_s / 60, fire_min=fire_s / 60, washes=washes,
         ro_end_min=_latest([m.end for m in evening.membranes], tanks.nothing),
         boil_end_min=_latest([np.where(np.isfinite(f.end), f.end, 0.0) for f in evening.fires], tanks.nothing),
         concentrate_m3=tanks.made[WATER] * tanks.head_w_vol + tanks.made[SUGAR] * tanks.head_s_vol,

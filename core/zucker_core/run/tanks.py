@@ -14,7 +14,7 @@ from .outcome import NEVER, Policies
 from .scenario import Scenario, masses
 from .spoil import hold_time_h
 
-STEP_S = 60.0
+MINUTE_S = 60.0
 EMPTY_M3 = 1e-6
 AGE_EVERY_MIN = 10
 WAITS_M3 = 1e-3
@@ -31,8 +31,8 @@ class Tanks:
     counts: what can be derived afterwards (fuel, power, drained permeate) is not carried along.
     """
 
-    def __init__(self, scenario: Scenario, policies: Policies) -> None:
-        self.scenario, self.policies = scenario, policies
+    def __init__(self, scenario: Scenario, policies: Policies, step_s: float = MINUTE_S) -> None:
+        self.scenario, self.policies, self.step_s = scenario, policies, step_s
         self.n = n = len(policies)
         sap, head = scenario.sap, scenario.head
         self.raw = policies.target_brix <= 0
@@ -40,7 +40,7 @@ class Tanks:
         self.any_raw, self.to_sap = bool(some(self.raw)), (~self.raw).astype(float)
         self.nothing = np.zeros(n)
         self.breach, self.breach_min = np.full(n, NEVER), np.zeros(n)
-        self.arrivals = scenario.arrivals()
+        self.arrivals = scenario.arrivals(step_s)
         self.arrives = (self.arrivals[WATER] > 0).tolist()
         self.coming_ends = scenario.coming_ends_min
         self.arrived = np.zeros(2)
@@ -66,7 +66,8 @@ class Tanks:
         self.sap_age, self.head_age = np.full(n, sap.hold_used), np.full(n, head.hold_used)
         self.sap_keeps_h, self.head_keeps_h = hold_time_h(sap.temp_c, "sap"), hold_time_h(head.temp_c, "concentrate")
         self.made_when_aged = np.zeros((2, n))
-        self.hours_a_look = AGE_EVERY_MIN * STEP_S / 3600.0
+        self.age_every = max(round(AGE_EVERY_MIN * MINUTE_S / step_s), 1)
+        self.hours_a_look = self.age_every * step_s / 3600.0
 
     def break_limit(self, rows: np.ndarray, limit: int, minute: float | np.ndarray) -> None:
         """Note the first limit that each of `rows` breaks, in one minute or each in its own."""
@@ -116,7 +117,7 @@ class Tanks:
 
         waiting, boiling : sap still waits for the membrane; concentrate still waits for the fire
         """
-        if minute % AGE_EVERY_MIN:
+        if minute % self.age_every:
             return
         fresh = (self.made - self.made_when_aged).sum(axis=0)
         mass = np.maximum(self.head[SUGAR] + self.head[WATER], 1e-12)

@@ -34,7 +34,8 @@ Steps = Generator[tuple[float, dict[str, Any] | None], None, dict[str, Any]]
 def comparing(operation: Operation, a: dict[str, Any], *, lit: bool = False) -> Steps:
     """`compare` in steps: yields the share done with the comparison as far as it goes, returns the whole; closing cancels."""
     scenario, house = scenario_of(operation, a, lit=lit)
-    steps = run.planning(scenario, a["objective"], preference=_preference(a), doubt=house.doubt, work=EVENINGS.simulate)
+    steps = run.planning(
+        scenario, a["objective"], preference=_preference(a), doubt=house.doubt, work=EVENINGS.simulate, look=EVENINGS.glance)
     while True:
         try:
             share, so_far = next(steps)
@@ -64,7 +65,7 @@ def _otherwise(
     """What becomes of every choice when so much sap comes instead; nothing where that is what is planned for."""
     if volume_m3 is None or not a["coming_h"] or abs(volume_m3 - a["coming_m3"]) < SAME_M3:
         return [None] * len(found.choices)
-    out = run.with_inflow(scenario, found, inflow(a, volume_m3), EVENINGS.simulate)
+    out = run.with_inflow(scenario, found, inflow(a, volume_m3), EVENINGS.glance)
     return [
         {"coming_m3": volume_m3, "finish_min": float(out.finish_min[k]), "limit_min": float(out.breach_min[k]),
          "limit": None if out.breach[k] == run.NEVER else run.LIMITS[out.breach[k]]}

@@ -83,6 +83,7 @@ function Planner({ known }: { known: Shapes["TonightOut"] }) {
           </div>
           {compare.done < 1 && (
             <span role="status" className="ml-auto text-label text-soft">
+              {compare.early && "a first look, "}
               {figure(100 * compare.done, 0)} % tried{" "}
               <button type="button" className="underline" onClick={compare.cancel}>
                 stop

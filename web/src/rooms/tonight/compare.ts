@@ -43,6 +43,8 @@ export function useCompare(slug: string, assumed: Assumed) {
     error: query.error,
     isFetching: query.isFetching,
     stale: query.isPlaceholderData && !fresh,
+    /** a first look, whose minutes are still being counted */
+    early: fresh !== undefined,
     done,
     cancel: () => stopper?.abort(),
   };
