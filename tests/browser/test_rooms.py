@@ -56,7 +56,8 @@ def test_units_change_without_a_reload(page: Page):
     expect(page.get_by_role("columnheader", name="now, inHg")).to_be_visible()
     page.get_by_role("button", name="inHg, gal, °F").click()
     expect(page.get_by_role("columnheader", name="now, kPa")).to_be_visible()
-    page.get_by_role("button", name="kPa, L, °C").click()
+    with page.expect_response(lambda answer: '"us"' in (answer.request.post_data or "") and answer.ok):
+        page.get_by_role("button", name="kPa, L, °C").click()
     expect(page.get_by_role("columnheader", name="now, inHg")).to_be_visible()
 
 
@@ -73,13 +74,20 @@ def test_keys_lead_around(page: Page):
 def test_light_and_night(page: Page):
     enter(page, "woods")
     theme = page.locator("html")
-    page.get_by_role("button", name="light: by device").click()
+
+    def switch(shown: str) -> None:
+        # the server must have it before the next, or before the page is closed
+        with page.expect_response(lambda answer: answer.request.method == "PATCH" and answer.ok):
+            page.get_by_role("button", name=shown).click()
+
+    switch("light: by device")
     expect(theme).to_have_attribute("data-theme", "day")
-    page.get_by_role("button", name="light: day").click()
+    switch("light: day")
     expect(theme).to_have_attribute("data-theme", "night")
     expect(page.locator("body")).to_have_css("background-color", "rgb(23, 18, 12)")
-    with page.expect_response(lambda answer: answer.request.method == "PATCH"):
-        page.get_by_role("button", name="light: night").click()
+    page.reload()
+    expect(theme).to_have_attribute("data-theme", "night")
+    switch("light: night")
     expect(page.get_by_role("button", name="light: by device")).to_be_visible()
 
 

@@ -1,5 +1,6 @@
 """The evening in its full depth: several machines, loads, washes on the way, people, events; plans and their reasons."""
 
+import sys
 from dataclasses import replace
 
 import numpy as np
@@ -10,6 +11,7 @@ from zucker_core import run, sugar
 from zucker_core.errors import CoreError, Inconsistent, OutOfRange
 from zucker_core.evaporator import water_rate
 from zucker_core.membrane import MembraneState
+from zucker_core.run.candidates import policies_of
 from zucker_core.run.trend import recent_part
 from zucker_core.sugar import density
 
@@ -247,6 +249,24 @@ def test_doubt_avoids_plans_that_just_make_it():
     slow = reference(replace(MIXED, permeability=MIXED.permeability * 0.9))
     assert breach(run.simulate(slow, one(12, plan.choices[0].light_min))) == "head tank below its reserve with the fire lit"
     assert breach(run.simulate(slow, one(12, sure.choices[0].light_min))) == ""
+
+
+def test_a_target_that_only_just_makes_it_is_tried_with_its_fire_lit_later(monkeypatch):
+    """Sap all day and machines half known: where every first way is daring, later light-ups are, and may be the cheapest that stand."""
+    night = reference(sap=run.Stock(21, 1.9, 4, 60), inflow_m3_s=np.full(1260, 18 / 1260 / 60))
+    doubt = run.Doubt(0.05, 0.05, 0.03)
+    found = run.plan(night, doubt=doubt)
+    best = found.choices[found.best]
+    assert not best.daring
+    adverse = replace(
+        night, machine=replace(night.machine, permeability=0.9 * night.machine.permeability, sigma=1.03 * night.machine.sigma),
+        evaporator=replace(night.evaporator, heat_w=1.1 * night.evaporator.heat_w))
+    ways = policies_of([best.candidate])
+    assert "reserve" not in breach(run.simulate(adverse, ways))
+    assert breach(run.simulate(night, ways)) == ""
+    monkeypatch.setattr(sys.modules["zucker_core.run.plan"], "lit_later", lambda one: [])
+    without = run.plan(night, doubt=doubt)
+    assert best.cost_per_m3 < without.choices[without.best].cost_per_m3 or without.choices[without.best].daring
 
 
 def test_a_plan_over_two_of_each_uses_what_pays():

@@ -12,14 +12,15 @@ from ..estimate import Z
 from ..evaporator import Evaporator, water_rate
 from ..membrane import clean_permeate_flow, fouling_ratio, volume_ratio, wash_need
 from ..sugar import density
+from .glance import glance
 from .outcome import LIMITS, NEVER, Outcome, Policies
 from .scenario import Scenario
-from .simulate import simulate
 from .trend import LEAST_LEVELS, LEAST_SPAN_S, HeadTank, concentrate_left, recent_part
 
 WARN_MIN = 30.0
 """A head tank that comes to its reserve within so many minutes is told."""
-LOOK_AHEAD_MIN = 240
+LOOK_AHEAD_MIN, STEP_MIN = 240, 2
+"""The hours ahead are looked at in steps of two minutes: levels are read no better."""
 LONGER = 1.5
 """A change that mends nothing is still worth it when it makes the concentrate last so many times as long."""
 NO_SAP_M3 = 1e-3
@@ -102,7 +103,7 @@ def balance(state: State, forecast: Scenario) -> Balance:
     head = _trend(state, forecast.head.reserve_m3)
     ahead, fall, fall_sd = _scaled(state, forecast, head)
     changes = _changes(state, ahead)
-    out = simulate(ahead, _rows(state, changes, ahead.horizon_min))
+    out = glance(ahead, _rows(state, changes, ahead.horizon_min), STEP_MIN)
     left = _until(out.head_trace[:, 0], ahead.head.reserve_m3)
     # the trend's error grows with time; so do both ends of the interval
     t = np.arange(len(out.head_trace)) * 60.0

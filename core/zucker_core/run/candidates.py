@@ -18,6 +18,7 @@ LIGHT_OFFSETS_MIN = (-20.0, 0.0, 12.0, 30.0, 60.0, 110.0)
 """Light-up times tried, about the one at which membrane and fire would end together."""
 FINER_MIN = (-12.0, -6.0, 6.0)
 IDLE_EARLIER_MIN = (0.0, -60.0, -150.0, -300.0)
+SAFER_MIN = (30.0, 60.0, 100.0, 150.0, 220.0)
 TOO_SLOW = {"sap tank over its brim", "not finished in time", "sap kept too long"}
 LATER_STARTS_MIN = (60.0, 120.0, 180.0, 300.0, 420.0)
 
@@ -127,6 +128,11 @@ def _fewer_machines(scenario: Scenario, one: Candidate) -> Iterator[Candidate]:
     for first in range(evaporators if evaporators > 1 else 0):
         for later in (30.0, 60.0, 120.0):
             yield replace(one, lights=tuple(x if k == first else x + later for k, x in enumerate(one.lights)))
+
+
+def lit_later(one: Candidate) -> list[Candidate]:
+    """The candidate with its fires lit ever later, so that more concentrate is in hand."""
+    return [_shifted(one, minutes) for minutes in SAFER_MIN]
 
 
 def _subsets(count: int) -> list[tuple[bool, ...]]:

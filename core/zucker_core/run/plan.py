@@ -9,7 +9,7 @@ import numpy as np
 
 from ..arrays import checked
 from ..errors import Inconsistent
-from .candidates import Candidate, first_candidates, policies_of, variants
+from .candidates import Candidate, first_candidates, lit_later, policies_of, variants
 from .glance import glance
 from .memory import Simulation
 from .outcome import LIMITS, NEVER, Outcome
@@ -148,7 +148,12 @@ def planning(
         yield 0.75 + 0.05 * min(1.0, (start + AT_ONCE) / len(missed)), None
     if doubt is not None and (doubt.membrane > 0 or doubt.heat > 0):
         search.drop_the_daring(targets, doubt)
-        yield 0.95, None
+        yield 0.9, None
+        safer = search.safer(targets)
+        if safer:
+            search.try_all(safer)
+            search.drop_the_daring(targets, doubt)
+            yield 0.95, None
     return search.plan(targets)
 
 
@@ -233,6 +238,7 @@ class _Search:
         self.outcomes: list[Outcome] = []
         self.daring: set[int] = set()
         self.unsure: set[float] = set()
+        self.stands: dict[int, bool] = {}
 
     def try_all(self, candidates: Sequence[Candidate]) -> None:
         """Simulate them."""
@@ -302,7 +308,20 @@ class _Search:
             # of the best targets all ways; of others the best, and those lit latest, which have most in hand
             latest = sorted(able[SURE_ROWS:], key=lambda r: -min(self.candidates[r].lights))[:LATEST_ROWS]
             rows += able if place < REFINED_TARGETS else able[:SURE_ROWS] + latest
-        if not rows:
+        self._doubt(rows, doubt)
+        for target in best:
+            safe = {r for r in rows if self.candidates[r].target_brix == target and self.stands[r]}
+            if safe:
+                self.daring |= set(self.able(target)) - safe
+                self.unsure.discard(target)
+            else:
+                # a target keeps its ways when none of them is safe: the live advice will say when it comes to it
+                self.unsure.add(target)
+
+    def _doubt(self, rows: Sequence[int], doubt: Doubt) -> None:
+        """Note of each way whether it also stands with a membrane slower and a fire stronger than known."""
+        fresh = [r for r in rows if r not in self.stands]
+        if not fresh:
             return
         weaker = 1 - 2 * doubt.membrane
         slow = [
@@ -318,15 +337,16 @@ class _Search:
             more_evaporators=tuple(strong[1:]),
             finish_by_min=None,
         )
-        out = self.work(adverse, policies_of([self.candidates[r] for r in rows]))
-        daring = {r for r, breach in zip(rows, out.breach, strict=True) if breach in (2, 4)}
-        # a target keeps its ways when none of them is safe: the live advice will say when it comes to it
-        for target in best:
-            safe = {r for r in rows if self.candidates[r].target_brix == target} - daring
-            if safe:
-                self.daring |= set(self.able(target)) - safe
-            else:
-                self.unsure.add(target)
+        out = self.work(adverse, policies_of([self.candidates[r] for r in fresh]))
+        self.stands |= {r: breach not in (2, 4) for r, breach in zip(fresh, out.breach, strict=True)}
+
+    def safer(self, targets: Sequence[float]) -> list[Candidate]:
+        """Later light-ups for targets of which no way stands with machines other than known, though they would be better than
+        the best that does."""
+        standing = [self.score(self.able(t)[0]) for t in targets if self.able(t) and t not in self.unsure]
+        worth = [t for t in sorted(self.unsure, key=lambda t: self.score(self.able(t)[0]))
+                 if not standing or self.score(self.able(t)[0]) < min(standing)]
+        return [later for t in worth[:REFINED_TARGETS] for later in lit_later(self.candidates[self.able(t)[0]])]
 
     def plan(self, targets: Sequence[float]) -> Plan:
         """Pick."""
