@@ -135,8 +135,8 @@ export function Assumptions(props: {
         {machine && field("permeate_m3", "permeate", "volume")}
         {machine && field("pressure_pa", ofFirst("pressure", known.machines), "pressure")}
         {further("more_pressures_pa", "pressure", known.machines)}
-        {field("heat_w", ofFirst("fire, net", known.evaporators), "power")}
-        {further("more_heats_w", "fire, net", known.evaporators)}
+        {field("heat_w", known.evaporators.length > 1 ? "fire 1" : "fire, net", "power")}
+        {further("more_heats_w", "fire", known.evaporators)}
         {/* taught by the same runs as the fire beside it, and there is no room to say so twice */}
         {field("efficiency", ofFirst("efficiency", known.evaporators), "percent", { scale: 100, digits: 0 }, true)}
         {further("more_efficiencies", "efficiency", known.evaporators)}

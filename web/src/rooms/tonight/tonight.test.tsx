@@ -160,7 +160,7 @@ describe("the plan of tonight", () => {
       />,
       "metric",
     );
-    for (const label of ["pressure 1", "pressure 2", "fire, net 2", "efficiency 2"])
+    for (const label of ["pressure 1", "pressure 2", "fire 1", "fire 2", "efficiency 2"])
       expect(html).toContain(`>${label}<`);
     for (const value of ["20.0", "200", "60"]) expect(html).toContain(`value="${value}"`);
     expect(html).toContain("1 loop, 2 old stages");
