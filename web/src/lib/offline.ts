@@ -48,11 +48,21 @@ export async function keepAnswers(client: QueryClient): Promise<void> {
 
 /** Keep what is shown at this moment; done when it is on this device. */
 export async function keepNow(client: QueryClient): Promise<void> {
-  const value = dehydrate(client, {
-    shouldDehydrateQuery: (query) => query.state.status === "success" && KEPT.has(String(query.queryKey[0])),
+  await store.answers.put({ key: KEY, value: lastAnswers(client) }).catch(() => undefined);
+}
+
+/** The last answer to every question worth keeping. One that could not be asked again just now keeps its answer: that is when
+ * it is needed. */
+export function lastAnswers(client: QueryClient): DehydratedState {
+  const state = dehydrate(client, {
+    shouldDehydrateQuery: (query) => query.state.data !== undefined && KEPT.has(String(query.queryKey[0])),
     shouldDehydrateMutation: () => false,
   });
-  await store.answers.put({ key: KEY, value }).catch(() => undefined);
+  const queries = state.queries.map((query) => ({
+    ...query,
+    state: { ...query.state, status: "success" as const, error: null, fetchStatus: "idle" as const },
+  }));
+  return { ...state, queries };
 }
 
 /** Whoever signs out leaves no answers behind. What waits to be sent stays: it belongs to that person and is sent only as theirs. */

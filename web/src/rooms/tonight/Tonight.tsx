@@ -307,24 +307,28 @@ function Weather(props: { thawIn: number | null; finishBy: number | null; onFini
       take(api.GET("/api/v1/operations/{operation}/weather", { params: { path: { operation: operation.slug } } })),
     staleTime: 600_000,
   });
-  if (!data?.frost_at) return <Extremes />;
   const hours = props.thawIn;
   const mayPlan = props.finishBy === null && hours !== null && hours >= LEAST_H && hours <= MOST_H;
   return (
     <div className="text-soft">
-      Frost from {clock(data.frost_at, operation.zone)}
-      {data.low_c != null && ` to ${quantity(data.low_c, "temperature", system, 0)}`}
-      {data.thaw_at && (
+      {data?.frost_at && (
         <>
-          ; sap again about <b className="text-ink">{clock(data.thaw_at, operation.zone)}</b>
+          Frost from {clock(data.frost_at, operation.zone)}
+          {data.low_c != null && ` to ${quantity(data.low_c, "temperature", system, 0)}`}
+          {data.thaw_at && (
+            <>
+              ; sap again about <b className="text-ink">{clock(data.thaw_at, operation.zone)}</b>
+            </>
+          )}
+          .{" "}
+          {mayPlan && (
+            <button type="button" className="underline" onClick={() => props.onFinishBy(Math.floor(hours * 10) / 10)}>
+              be done by then
+            </button>
+          )}{" "}
         </>
       )}
-      .{" "}
-      {mayPlan && (
-        <button type="button" className="underline" onClick={() => props.onFinishBy(Math.floor(hours * 10) / 10)}>
-          be done by then
-        </button>
-      )}{" "}
+      {/* always in this place, so that what is being typed stays when the weather comes in */}
       <Extremes />
     </div>
   );
