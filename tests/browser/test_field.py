@@ -42,18 +42,19 @@ def wait_for_worker(page: Page):
     }""")
 
 
-def wait_until_kept(page: Page, answer: str):
+def wait_until_kept(page: Page, room: str, number: str):
     """What was shown is kept on the device a moment later, to be shown again without coverage."""
-    page.wait_for_function("""(answer) => new Promise((done) => {
+    page.wait_for_function("""([room, number]) => new Promise((done) => {
         const open = indexedDB.open("zucker")
         open.onsuccess = () => {
             const kept = open.result.transaction("answers").objectStore("answers").get("queries")
             kept.onsuccess = () => {
                 open.result.close()
-                done(!!kept.result && kept.result.value.queries.some((query) => query.queryKey[0] === answer))
+                const queries = kept.result ? kept.result.value.queries : []
+                done(queries.some(({queryKey}) => queryKey[0] === room && String(queryKey.at(-1)) === number))
             }
         }
-    })""", arg=answer)
+    })""", arg=[room, number])
 
 
 def steps_at_server(page: Page, number: str):
@@ -73,7 +74,8 @@ def test_a_hunt_without_coverage_is_sent_once_and_in_order(phone: Page):
     wait_for_worker(page)
     page.reload()
     page.get_by_role("heading", level=1).filter(has_text="Within").wait_for()
-    wait_until_kept(page, "hunt")
+    wait_until_kept(page, "hunt", number)
+    page.wait_for_timeout(2500)  # and so are the answers to what this page asked last
 
     page.context.set_offline(True)
     todo = page.get_by_role("region", name="What to do next")
